@@ -56,18 +56,18 @@ const copyOf = (c: Schemas['CustodianView']) =>
             >
           </div>
         </td>
-        <td>{{ c.ordersInForce ? plural(c.ordersInForce, 'order') : 'nothing' }}</td>
+        <td :class="{ short: brief }">{{ c.ordersInForce ? plural(c.ordersInForce, 'order') : 'nothing' }}</td>
         <td>
           <template v-if="c.noticeSentAt"
-            >{{ day(c.noticeSentAt) }}<br /><span class="small quiet"
-              >version {{ c.noticeVersion }}{{ c.reminders ? `, ${plural(c.reminders, 'reminder')}` : ''
-              }}{{ c.escalatedAt ? ', manager notified' : '' }}</span
-            ></template
+            ><span class="short">{{ day(c.noticeSentAt) }}</span
+            ><br /><span class="small quiet"
+              >version {{ c.noticeVersion }}{{ c.reminders ? `, ${plural(c.reminders, 'reminder')}` : '' }}</span
+            ><template v-if="c.escalatedAt"><br /><span class="small quiet">manager notified</span></template></template
           ><span v-else class="late">not yet</span>
         </td>
-        <td>{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
-        <td>
-          <span v-if="c.acknowledgedAt" class="settled"
+        <td :class="{ short: brief }">{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
+        <td :class="{ short: brief }">
+          <span v-if="c.acknowledgedAt" class="settled short"
             ><svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
               <path d="M1.500 6.500 4.500 9.500 10.500 2.500" fill="none" stroke="currentColor" stroke-width="1.800" />
             </svg>
@@ -104,6 +104,9 @@ const copyOf = (c: Schemas['CustodianView']) =>
 .late {
   color: var(--copper);
 }
+.short {
+  white-space: nowrap;
+}
 .settled {
   color: var(--sea);
 }
@@ -111,11 +114,9 @@ const copyOf = (c: Schemas['CustodianView']) =>
   margin-left: 10px;
   font-size: 12.5px;
 }
-.acts {
-  white-space: nowrap;
-}
 .acts .link {
-  margin-right: 10px;
+  display: block;
+  white-space: nowrap;
   font-size: 12.5px;
 }
 </style>

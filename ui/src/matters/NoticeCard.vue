@@ -40,8 +40,8 @@ defineProps<{ notice: Schemas['NoticeView'] }>()
       </thead>
       <tbody>
         <tr v-for="c in notice.copies" :key="c.id">
-          <td>{{ c.name }}</td>
-          <td>{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
+          <td class="short">{{ c.name }}</td>
+          <td class="short">{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
           <td>
             {{
               c.acknowledgedAt ? day(c.acknowledgedAt) : c.reminders ? `${plural(c.reminders, 'reminder')} sent` : '–'
@@ -67,6 +67,9 @@ h3 {
 }
 p {
   margin: 0;
+}
+.short {
+  white-space: nowrap;
 }
 summary {
   cursor: pointer;

@@ -230,7 +230,7 @@ watch(
   flex-wrap: wrap;
   gap: 8px;
 }
-.acts .el-button {
+.acts :deep(.el-button) {
   margin: 0;
   height: 36px;
 }
