@@ -4,7 +4,7 @@ import type { Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import { today } from '@/shared/session'
 
-/** The custodians of a matter: their places, what holds them, and what they were told and acknowledged. */
+/** The custodians of a matter: their places, what holds them, and the notices they got and acknowledged. */
 const { matter, brief } = defineProps<{ matter: Schemas['MatterView']; may: boolean; brief: boolean; busy: boolean }>()
 const emit = defineEmits<{
   edit: [custodian: Schemas['CustodianView']]
@@ -67,7 +67,7 @@ const copyOf = (c: Schemas['CustodianView']) =>
         </td>
         <td :class="{ short: brief }">{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
         <td :class="{ short: brief }">
-          <span v-if="c.acknowledgedAt" class="settled short"
+          <span v-if="c.acknowledgedAt" class="settled"
             ><svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
               <path d="M1.500 6.500 4.500 9.500 10.500 2.500" fill="none" stroke="currentColor" stroke-width="1.800" />
             </svg>
@@ -104,7 +104,8 @@ const copyOf = (c: Schemas['CustodianView']) =>
 .late {
   color: var(--copper);
 }
-.short {
+.short,
+.settled {
   white-space: nowrap;
 }
 .settled {
@@ -116,6 +117,7 @@ const copyOf = (c: Schemas['CustodianView']) =>
 }
 .acts .link {
   display: block;
+  min-height: 24px;
   white-space: nowrap;
   font-size: 12.5px;
 }
