@@ -257,7 +257,6 @@ public sealed class Page : IDisposable
         field.SendKeys(text);
     }
 
-    /// <summary>Chooses a file where the page asks for one.</summary>
     /// <summary>Takes one of the choices of the field that has the focus, by its words.</summary>
     public void Choose(string words)
     {
@@ -266,6 +265,7 @@ public sealed class Page : IDisposable
         Press(By.XPath($"//li[contains(@class,'el-select-dropdown__item')][normalize-space(.)='{words}']"));
     }
 
+    /// <summary>Chooses a file where the page asks for one.</summary>
     public void Upload(By by, string file) => driver.FindElement(by).SendKeys(file);
 
     /// <summary>The file behind a link, as the person at this browser would save it.</summary>

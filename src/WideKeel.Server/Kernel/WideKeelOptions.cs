@@ -23,8 +23,8 @@ public sealed record WideKeelOptions
     public IClock Clock { get; init; } = SystemClock.Instance;
 
     /// <summary>
-    /// What sessions in browsers are timed by: the wall clock, as it is for the browser that keeps the cookie, whatever day
-    /// the product is told that it is.
+    /// What sessions in browsers and one-time codes are timed by: the wall clock, as it is for the browser that keeps the
+    /// cookie and for the phone that shows the code, whatever day the product is told that it is.
     /// </summary>
     public TimeProvider WallClock { get; init; } = TimeProvider.System;
 

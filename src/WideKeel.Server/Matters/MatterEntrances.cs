@@ -13,7 +13,7 @@ namespace WideKeel.Server.Matters;
 /// Who may enter a matter changes by its own list of members, and by groups, roles and accounts besides. Every such
 /// change is an entry of the matter and a message to its leads, and so is a password that somebody else set for a member.
 /// </summary>
-internal sealed class MatterEntrances : IEntrances, IPasswordResetNews
+internal sealed class MatterEntrances : IEntrances, IAccountNews
 {
     public async Task<Func<Task>> LookAsync(WriteSession session, CancellationToken cancel)
     {
@@ -45,7 +45,7 @@ internal sealed class MatterEntrances : IEntrances, IPasswordResetNews
         };
     }
 
-    public async Task TellAsync(WriteSession session, Person person, CancellationToken cancel)
+    public async Task OnPasswordResetAsync(WriteSession session, Person person, CancellationToken cancel)
     {
         foreach (var (matter, part) in await MembershipOf.MattersAsync(session.Db, person.Id, person.Email ?? ""))
         {

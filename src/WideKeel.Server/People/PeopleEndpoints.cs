@@ -13,6 +13,7 @@ namespace WideKeel.Server.People;
 
 public sealed record UnitView(long Id, long? ParentId, string Name, int Depth);
 
+/// <param name="OneTimeCodes">A sign-in asks for a one-time code.</param>
 public sealed record PersonView(
     long Id,
     string Name,
@@ -20,6 +21,7 @@ public sealed record PersonView(
     bool Active,
     IReadOnlyList<RemitView> Remits,
     bool LockedOut,
+    bool OneTimeCodes,
     long Revision
 ) : IRevised;
 
@@ -48,10 +50,19 @@ public sealed record NewApiKey(string Name, Right[] Scopes, int Days);
 /// <param name="Key">Shown this once; only its hash is kept.</param>
 public sealed record IssuedApiKey(string Key, ApiKeyView View);
 
-/// <summary>Told when somebody else set a person's password, within the change.</summary>
-public interface IPasswordResetNews : IContribution
+/// <summary>Hears, within the change, what weakens an account or lets somebody else in.</summary>
+public interface IAccountNews : IContribution
 {
-    Task TellAsync(WriteSession session, Person person, CancellationToken cancel);
+    /// <summary>Somebody else set the person's password.</summary>
+    Task OnPasswordResetAsync(WriteSession session, Person person, CancellationToken cancel);
+
+    /// <summary>The password alone opens the account again, whoever turned the codes off.</summary>
+    Task OnCodesTurnedOffAsync(WriteSession session, Person person, CancellationToken cancel) => Task.CompletedTask;
+
+    /// <summary>A recovery code let somebody in.</summary>
+    /// <param name="left">How many recovery codes the person has yet.</param>
+    Task OnRecoveryCodeUsedAsync(WriteSession session, Person person, int left, CancellationToken cancel) =>
+        Task.CompletedTask;
 }
 
 public static class PeopleEndpoints
@@ -125,18 +136,21 @@ public static class PeopleEndpoints
             cancel
         );
 
-    private static async Task<Reply<IReadOnlyList<PersonView>>> List(WideKeelDb db, IClock clock) =>
-        (Outcome<IReadOnlyList<PersonView>>)
-            (
-                await db
-                    .Users.AsNoTracking()
-                    .Include(p => p.Remits)
-                        .ThenInclude(r => r.Unit)
-                    .OrderBy(p => p.DisplayName)
-                    .ToListAsync()
-            )
-                .Select(p => View(p, clock))
-                .ToList();
+    private static async Task<Reply<IReadOnlyList<PersonView>>> List(WideKeelDb db, IClock clock)
+    {
+        var withCodes = await db
+            .Authenticators.Where(a => a.ConfirmedAt != null)
+            .Select(a => a.PersonId)
+            .ToHashSetAsync();
+        var people = await db
+            .Users.AsNoTracking()
+            .Include(p => p.Remits)
+                .ThenInclude(r => r.Unit)
+            .OrderBy(p => p.DisplayName)
+            .ToListAsync();
+        return (Outcome<IReadOnlyList<PersonView>>)
+            people.Select(p => View(p, withCodes.Contains(p.Id), clock)).ToList();
+    }
 
     private static async Task<Reply<PersonView>> Add(
         NewPerson request,
@@ -159,7 +173,7 @@ public static class PeopleEndpoints
                         }
 
                         var added = await AddAsync(session, request.Name, request.Mail, request.Password, remits.Value);
-                        return added.Refused ? added.Refusal! : View(added.Value, clock);
+                        return added.Refused ? added.Refusal! : View(added.Value, false, clock);
                     },
                     cancel
                 ),
@@ -328,7 +342,8 @@ public static class PeopleEndpoints
         }
 
         session.Record("person-changed", new("person", Text(id)), before, Describe(person));
-        return View(person, clock);
+        var withCodes = await OneTimeCodes.ConfirmedAsync(session.Db, id, context.Cancel) is not null;
+        return View(person, withCodes, clock);
     }
 
     /// <summary>
@@ -371,9 +386,9 @@ public static class PeopleEndpoints
             new("person", Text(person.Id)),
             after: new JsonObject { ["name"] = person.DisplayName, ["keysRevoked"] = keys }
         );
-        foreach (var news in session.Services.GetServices<IPasswordResetNews>())
+        foreach (var news in session.Services.GetServices<IAccountNews>())
         {
-            await news.TellAsync(session, person, cancel);
+            await news.OnPasswordResetAsync(session, person, cancel);
         }
 
         return null;
@@ -486,7 +501,7 @@ public static class PeopleEndpoints
             : requested.Distinct().Select(r => (r.Role, units[r.UnitId])).ToList();
     }
 
-    private static PersonView View(Person person, IClock clock) =>
+    private static PersonView View(Person person, bool withCodes, IClock clock) =>
         new(
             person.Id,
             person.DisplayName,
@@ -494,6 +509,7 @@ public static class PeopleEndpoints
             person.Active,
             [.. person.Remits.Select(r => new RemitView(r.Role, r.UnitId, r.Unit!.Name))],
             person.LockoutEnd is { } end && Instant.FromDateTimeOffset(end) > clock.GetCurrentInstant(),
+            withCodes,
             person.Version
         );
 

@@ -8,11 +8,16 @@ public sealed class PeoplePart : IPart
     public int Order => 10;
 
     public void AddServices(IServiceCollection services, WideKeelOptions options) =>
-        services.AddSingleton<OrganisationDirectory>().AddSingleton<SetUpCode>().AddHostedService<DirectoryPull>();
+        services
+            .AddSingleton<OrganisationDirectory>()
+            .AddSingleton<SetUpCode>()
+            .AddSingleton<OneTimeCodes>()
+            .AddHostedService<DirectoryPull>();
 
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapSession();
+        api.MapOneTimeCodes();
         api.MapPeople();
         api.MapDirectory();
         api.MapDirectorySources();

@@ -39,7 +39,11 @@ public sealed record SessionPerson(
 
 public sealed record RemitView(Role Role, long UnitId, string Unit);
 
-public sealed record SignInRequest(string Mail, string Password);
+/// <param name="Code">
+/// A one-time code or a recovery code, of whoever has turned one-time codes on; the refusal
+/// <c>one-time-code-needed</c> asks for it.
+/// </param>
+public sealed record SignInRequest(string Mail, string Password, string? Code = null);
 
 public sealed record NewPassword(string Current, string Password);
 
@@ -96,40 +100,7 @@ public static class SessionEndpoints
         var word = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
         var outcome = await context.Writer.RunAsync<Person>(
             new LedgerActor(Clip(mail), null, address),
-            async session =>
-            {
-                var people = session.Services.GetRequiredService<UserManager<Person>>();
-                var person = mail.Length is > 0 and <= 256 ? await people.FindByNameAsync(mail) : null;
-                if (person is null || !person.Active)
-                {
-                    // The same work as for a real account, so that the time taken does not tell which accounts exist.
-                    new PasswordHasher<Person>().HashPassword(new Person { DisplayName = "" }, request.Password ?? "");
-                    return Failed(session, mail, "there is no such account");
-                }
-
-                if (await people.IsLockedOutAsync(person))
-                {
-                    session.RecordAttempt("sign-in-refused", Subject(person.Id), "locked out after failures");
-                    return Refusal.TooMany("locked-out", null, "Too many failures. Try again in five minutes.");
-                }
-
-                var hash = person.PasswordHash;
-                if (!await people.CheckPasswordAsync(person, request.Password ?? ""))
-                {
-                    return Failed(session, mail, "wrong password");
-                }
-
-                await people.ResetAccessFailedCountAsync(person);
-                session.Actor = new LedgerActor(person.DisplayName, null, address, person.Id);
-                if (person.PasswordHash != hash)
-                {
-                    // The framework hashes a password anew where its former hash was of fewer rounds.
-                    session.Record("password-hashed-anew", Subject(person.Id));
-                }
-
-                BeginSession(session, person, word, address, context.Http);
-                return person;
-            },
+            session => EnterAsync(session, mail, request, word, context.Http),
             context.Cancel
         );
         if (outcome.Refusal is { } refusal)
@@ -144,13 +115,80 @@ public static class SessionEndpoints
         return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
     }
 
-    private static void BeginSession(
+    private static async Task<Outcome<Person>> EnterAsync(
         WriteSession session,
-        Person person,
+        string mail,
+        SignInRequest request,
         string word,
-        string? address,
         HttpContext http
     )
+    {
+        var cancel = http.RequestAborted;
+        var people = session.Services.GetRequiredService<UserManager<Person>>();
+        var person = mail.Length is > 0 and <= 256 ? await people.FindByNameAsync(mail) : null;
+        if (person is null || !person.Active)
+        {
+            // The same work as for a real account, so that the time taken does not tell which accounts exist.
+            new PasswordHasher<Person>().HashPassword(new Person { DisplayName = "" }, request.Password ?? "");
+            return Failed(session, mail, "there is no such account");
+        }
+
+        if (await people.IsLockedOutAsync(person))
+        {
+            session.RecordAttempt("sign-in-refused", Subject(person.Id), "locked out after failures");
+            return Refusal.TooMany("locked-out", null, "Too many failures. Try again in five minutes.");
+        }
+
+        var hash = person.PasswordHash;
+        if (!await people.CheckPasswordAsync(person, request.Password ?? ""))
+        {
+            return Failed(session, mail, "wrong password");
+        }
+
+        var codes = session.Services.GetRequiredService<OneTimeCodes>();
+        var factor = await codes.UseAsync(session, person.Id, request.Code, cancel);
+        if (factor.Refused)
+        {
+            if (factor.Refusal!.Code == OneTimeCodes.Wrong)
+            {
+                session.RecordAttempt("sign-in-refused", Subject(person.Id), "wrong one-time code");
+            }
+
+            return factor.Refusal!;
+        }
+
+        await people.ResetAccessFailedCountAsync(person);
+        session.Actor = new LedgerActor(person.DisplayName, null, session.Actor.Address, person.Id);
+        if (person.PasswordHash != hash)
+        {
+            // The framework hashes a password anew where its former hash was of fewer rounds.
+            session.Record("password-hashed-anew", Subject(person.Id));
+        }
+
+        if (factor.Value == SecondFactor.RecoveryCode)
+        {
+            await OnRecoveryCodeAsync(session, person, cancel);
+        }
+
+        BeginSession(session, person, word, http);
+        return person;
+    }
+
+    private static async Task OnRecoveryCodeAsync(WriteSession session, Person person, CancellationToken cancel)
+    {
+        var left = await session.Db.RecoveryCodes.CountAsync(c => c.PersonId == person.Id, cancel);
+        session.Record(
+            "recovery-code-used",
+            Subject(person.Id),
+            after: new JsonObject { ["recoveryCodesLeft"] = left }
+        );
+        foreach (var news in session.Services.GetServices<IAccountNews>())
+        {
+            await news.OnRecoveryCodeUsedAsync(session, person, left, cancel);
+        }
+    }
+
+    private static void BeginSession(WriteSession session, Person person, string word, HttpContext http)
     {
         session.Record("signed-in", Subject(person.Id));
         session.Db.SignInSessions.Add(
@@ -158,7 +196,7 @@ public static class SessionEndpoints
             {
                 PersonId = person.Id,
                 Hash = ContentHash.Of(word),
-                Address = address,
+                Address = session.Actor.Address,
                 Browser = Begin(http.Request.Headers.UserAgent.ToString(), 200),
                 BegunAt = session.Now,
             }
@@ -338,7 +376,7 @@ public static class SessionEndpoints
             context.Cancel
         );
 
-    private static Task<int> EndAsync(
+    internal static Task<int> EndAsync(
         WriteSession session,
         Expression<Func<SignInSession, bool>> which,
         CancellationToken cancel
@@ -474,7 +512,7 @@ public static class SessionEndpoints
         CancellationToken cancel
     )
     {
-        if (refusal.Code != "sign-in-failed")
+        if (refusal.Code is not ("sign-in-failed" or OneTimeCodes.Wrong))
         {
             return;
         }

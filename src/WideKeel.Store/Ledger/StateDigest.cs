@@ -32,6 +32,12 @@ public static class StateDigest
             "Id, PasswordHash",
             ["person:person-added", "person:password-reset", "person:password-chosen", "person:password-hashed-anew"]
         ),
+        (
+            "authenticator",
+            "authenticator",
+            "PersonId, Key, ConfirmedAt",
+            ["person:one-time-codes-begun", "person:one-time-codes-turned-on", "person:one-time-codes-turned-off"]
+        ),
         ("remit", "remit", "PersonId, Role, UnitId", ["person:person-added", "person:person-changed"]),
         ("unit", "unit", "Id, ParentId, Name, Path", ["unit:unit-added", "organisation:set-up"]),
         (

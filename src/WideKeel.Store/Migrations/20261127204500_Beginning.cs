@@ -791,6 +791,46 @@ namespace WideKeel.Store.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "authenticator",
+                columns: table => new
+                {
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Key = table.Column<string>(type: "TEXT", nullable: false),
+                    ConfirmedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    UsedStep = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_authenticator", x => x.PersonId);
+                    table.ForeignKey(
+                        name: "FK_authenticator_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "recovery_code",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_recovery_code", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_recovery_code_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "message",
                 columns: table => new
                 {
@@ -1879,6 +1919,12 @@ namespace WideKeel.Store.Migrations
                 name: "IX_sign_in_session_PersonId",
                 table: "sign_in_session",
                 column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_recovery_code_PersonId_Hash",
+                table: "recovery_code",
+                columns: new[] { "PersonId", "Hash" },
+                unique: true);
 
             migrationBuilder.CreateIndex(
                 name: "IX_api_key_Hash",
@@ -4405,6 +4451,12 @@ namespace WideKeel.Store.Migrations
 
             migrationBuilder.DropTable(
                 name: "AspNetUserTokens");
+
+            migrationBuilder.DropTable(
+                name: "authenticator");
+
+            migrationBuilder.DropTable(
+                name: "recovery_code");
 
             migrationBuilder.DropTable(
                 name: "api_key");

@@ -3044,6 +3044,26 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("api_key", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.People.Authenticator", b =>
+                {
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("ConfirmedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("UsedStep")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("PersonId");
+
+                    b.ToTable("authenticator", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.People.DirectoryApplication", b =>
                 {
                     b.Property<long>("Id")
@@ -3633,6 +3653,27 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.ToTable("remit", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.RecoveryCode", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId", "Hash")
+                        .IsUnique();
+
+                    b.ToTable("recovery_code", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.SignInSession", b =>
@@ -5858,6 +5899,15 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WideKeel.Store.People.Authenticator", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.People.DirectoryApplication", b =>
                 {
                     b.HasOne("WideKeel.Store.People.DirectorySource", null)
@@ -5953,6 +6003,15 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
 
                     b.Navigation("Unit");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.RecoveryCode", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.SignInSession", b =>

@@ -162,6 +162,31 @@ public sealed class SignInSession
     public Instant? EndedAt { get; set; }
 }
 
+/// <summary>The app that shows a person's one-time codes. One that was never confirmed by a code asks nothing.</summary>
+public sealed class Authenticator
+{
+    public long PersonId { get; init; }
+
+    /// <summary>The key that server and app share, protected by the product's own keys.</summary>
+    public required string Key { get; init; }
+
+    /// <summary>When its first code was typed; from then on every sign-in asks for one.</summary>
+    public Instant? ConfirmedAt { get; set; }
+
+    /// <summary>The latest step whose code was used, counted from the epoch of Unix time.</summary>
+    public long? UsedStep { get; set; }
+}
+
+/// <summary>Stands for a one-time code, once. Only its SHA-256 is kept; a used one is gone.</summary>
+public sealed class RecoveryCode
+{
+    public long Id { get; init; }
+
+    public long PersonId { get; init; }
+
+    public required string Hash { get; init; }
+}
+
 internal sealed class OrganisationTable : IEntityTypeConfiguration<Organisation>
 {
     public void Configure(EntityTypeBuilder<Organisation> table) =>
@@ -221,5 +246,24 @@ internal sealed class SignInSessionTable : IEntityTypeConfiguration<SignInSessio
     {
         table.ToTable("sign_in_session").HasIndex(s => s.Hash).IsUnique();
         table.HasOne<Person>().WithMany().HasForeignKey(s => s.PersonId);
+    }
+}
+
+internal sealed class AuthenticatorTable : IEntityTypeConfiguration<Authenticator>
+{
+    public void Configure(EntityTypeBuilder<Authenticator> table)
+    {
+        table.ToTable("authenticator").HasKey(a => a.PersonId);
+        table.Property(a => a.PersonId).ValueGeneratedNever();
+        table.HasOne<Person>().WithMany().HasForeignKey(a => a.PersonId);
+    }
+}
+
+internal sealed class RecoveryCodeTable : IEntityTypeConfiguration<RecoveryCode>
+{
+    public void Configure(EntityTypeBuilder<RecoveryCode> table)
+    {
+        table.ToTable("recovery_code").HasIndex(c => new { c.PersonId, c.Hash }).IsUnique();
+        table.HasOne<Person>().WithMany().HasForeignKey(c => c.PersonId);
     }
 }

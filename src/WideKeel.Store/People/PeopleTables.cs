@@ -16,6 +16,10 @@ public sealed partial class WideKeelDb
 
     public DbSet<SignInSession> SignInSessions => Set<SignInSession>();
 
+    public DbSet<Authenticator> Authenticators => Set<Authenticator>();
+
+    public DbSet<RecoveryCode> RecoveryCodes => Set<RecoveryCode>();
+
     public DbSet<DirectoryPerson> DirectoryPeople => Set<DirectoryPerson>();
 
     public DbSet<DirectoryGroup> DirectoryGroups => Set<DirectoryGroup>();

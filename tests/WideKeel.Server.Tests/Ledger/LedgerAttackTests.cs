@@ -178,6 +178,21 @@ public sealed class LedgerAttackTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task One_time_codes_taken_away_by_SQL_are_found()
+    {
+        Sql("INSERT INTO authenticator (PersonId, Key) SELECT Id, 'AAAA' FROM person WHERE DisplayName = 'pia'");
+        using (var jonas = await JonasAsync())
+        {
+            product.Clock.AdvanceDays(1);
+            await jonas.WaitForAsync("units", _ => DigestIsWritten());
+        }
+
+        await product.StopAsync();
+        Sql("DELETE FROM authenticator");
+        Finding()!.ShouldStartWith("Rows of “authenticator” were changed");
+    }
+
+    [Fact]
     public async Task It_does_not_keep_the_product_from_starting()
     {
         await GiveRoleBySqlAsync();

@@ -21,6 +21,11 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/session -
         DELETE /api/session -
         POST /api/session/password *
+        GET /api/session/one-time-codes *
+        POST /api/session/one-time-codes *
+        POST /api/session/one-time-codes/confirmation *
+        POST /api/session/one-time-codes/recovery-codes *
+        POST /api/session/one-time-codes/turn-off *
         POST /api/set-up -
         GET /api/health -
         GET /api/encryption RA
@@ -184,6 +189,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/people A
         POST /api/people A
         PUT /api/people/{id:long} A
+        DELETE /api/people/{id:long}/one-time-codes A
         GET /api/sessions *
         DELETE /api/sessions *
         DELETE /api/sessions/{id:long} *

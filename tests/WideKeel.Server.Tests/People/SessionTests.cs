@@ -98,16 +98,6 @@ public sealed class SessionTests : IAsyncLifetime
         (await answer.Content.ReadAsStringAsync(Stop)).ShouldContain("key-by-key");
     }
 
-    /// <summary>A clock on the wall that a test moves.</summary>
-    private sealed class Wall : TimeProvider
-    {
-        private DateTimeOffset now = DateTimeOffset.UtcNow;
-
-        public void Advance(TimeSpan by) => now += by;
-
-        public override DateTimeOffset GetUtcNow() => now;
-    }
-
     private async Task<Wall> WithWallAsync()
     {
         var wall = new Wall();

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useAct } from '@/shared/act'
+import { saveAs } from '@/shared/save'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import { keepTyped } from '@/shared/typed'
@@ -95,11 +96,7 @@ const save = () =>
 const download = () =>
   act(async () => {
     const file = await take(api.POST('/api/statements/answers.csv', { body: bodyOver(days.value), parseAs: 'blob' }))
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(file as unknown as Blob)
-    link.download = 'answer.csv'
-    link.click()
-    URL.revokeObjectURL(link.href)
+    saveAs('answer.csv', file as unknown as Blob)
   })
 </script>
 

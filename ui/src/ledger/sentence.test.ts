@@ -65,6 +65,12 @@ describe('An entry of the ledger', () => {
     expect(sentence(entry({ verb: 'code-explained', subjectKind: 'sign-in-code', subjectId: '50126' }))).toBe(
       'explained the code 50126 of failed sign-ins',
     ))
+  it('of one-time codes turned off is weighty', () =>
+    expect(severityOf('one-time-codes-turned-off').word).toBe('weighty'))
+  it('of a used recovery code says whose it was', () =>
+    expect(sentence(entry({ verb: 'recovery-code-used', subjectKind: 'person', subjectId: '4' }))).toBe(
+      'signed in as person 4 with a recovery code',
+    ))
   it('of a reset password is weighty', () => expect(severityOf('password-reset').word).toBe('weighty'))
   it('of a subject passed over says which and where', () =>
     expect(sentence(entry({ verb: 'excluded', subjectKind: 'gauge', after: { subject: 'Emergency account' } }))).toBe(

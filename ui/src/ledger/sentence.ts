@@ -166,6 +166,11 @@ const phrases: Record<string, (e: Entry, times: number) => string> = {
   remarked: (e, n) => `remarked on ${inAudit(e, n)}`,
   published: (e) => (e.subjectKind === 'assurance' ? 'published the assurance page' : `published ${subjectOf(e)}`),
   'password-reset': (e) => `reset the password of ${subjectOf(e)}`,
+  'one-time-codes-begun': (e) => `asked for the key of an authenticator app for ${subjectOf(e)}`,
+  'one-time-codes-turned-on': (e) => `turned one-time codes on for ${subjectOf(e)}`,
+  'one-time-codes-turned-off': (e) => `turned one-time codes off for ${subjectOf(e)}`,
+  'recovery-codes-renewed': (e) => `renewed the recovery codes of ${subjectOf(e)}`,
+  'recovery-code-used': (e) => `signed in as ${subjectOf(e)} with a recovery code`,
   'kept-by-its-floor': (e, n) =>
     n > 1
       ? `kept ${count(n)} items for longer than their rules say`
@@ -206,6 +211,7 @@ const weighty = new Set([
   'series-dropped',
   'deletion-asked',
   'password-reset',
+  'one-time-codes-turned-off',
   'switched-off',
   'not-applicable-approved',
 ])
@@ -225,6 +231,8 @@ const notable = new Set([
   'answered',
   'switched-on',
   'excluded',
+  'recovery-code-used',
+  'one-time-codes-turned-on',
   'weights-reset',
   'severity-set',
   'toxic-pairs-set',

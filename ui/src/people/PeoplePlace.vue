@@ -65,6 +65,10 @@ async function save() {
   )
   if (done) editing.value = null
 }
+/** They sign in again with the password alone, and set up another phone. */
+const turnOff = async (id: number) =>
+  (await act(() => take(api.DELETE('/api/people/{id}/one-time-codes', { params: { path: { id } } })))) &&
+  (editing.value = null)
 const addUnit = async () =>
   (await act(() =>
     take(
@@ -103,7 +107,10 @@ const addUnit = async () =>
             </td>
             <td>{{ p.mail }}</td>
             <td>{{ p.remits.map((r) => `${roleWords[r.role]}, ${r.unit}`).join(' · ') || 'none' }}</td>
-            <td>{{ p.lockedOut ? 'locked out' : p.active ? 'active' : 'switched off' }}</td>
+            <td>
+              {{ p.lockedOut ? 'locked out' : p.active ? 'active' : 'switched off'
+              }}{{ p.oneTimeCodes ? ', one-time codes' : '' }}
+            </td>
             <td class="num"><button class="link" :aria-label="`Change ${p.name}`" @click="edit(p)">Change</button></td>
           </tr>
         </tbody>
@@ -135,6 +142,12 @@ const addUnit = async () =>
         <label v-if="editing !== 'new'" class="check"
           ><input v-model="form.active" type="checkbox" /> may sign in</label
         >
+        <p v-if="editing !== 'new' && editing?.oneTimeCodes" class="small">
+          The sign-in asks for one-time codes.{{ ' ' }}
+          <button type="button" class="link" :disabled="busy" @click="turnOff(editing.id)">
+            Turn them off: phone and recovery codes are lost
+          </button>
+        </p>
         <span class="label">Remits</span>
         <div v-for="(r, i) in form.remits" :key="i" class="row">
           <select v-model="r.role" class="box" :aria-label="`Role ${i + 1}`">

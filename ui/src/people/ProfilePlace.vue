@@ -4,6 +4,7 @@ import { density, look } from '@/shared/look'
 import { person } from '@/shared/session'
 import { roleWords } from '@/shared/words'
 import ChoosePassword from './ChoosePassword.vue'
+import OneTimeCodes from './OneTimeCodes.vue'
 import SessionsSection from './SessionsSection.vue'
 
 /** One's own page: who one is here, how it looks, and what the parts add. */
@@ -28,6 +29,7 @@ const densities = { roomy: 'Roomy', dense: 'Dense' } as const
       <p class="small quiet">An administrator changes roles.</p>
     </section>
     <section class="panel block" aria-label="Password"><ChoosePassword /></section>
+    <OneTimeCodes />
     <section class="panel block" aria-label="Look">
       <h2>Look</h2>
       <dl class="kv">

@@ -1,14 +1,35 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { nextTick, ref, useTemplateRef } from 'vue'
 import { session, signIn } from '@/shared/session'
 import { useAct } from '@/shared/act'
 
 const mail = ref('')
 const password = ref('')
-const { act, busy, problem } = useAct([])
+const code = ref('')
+/** The password is right, and its person has one-time codes. */
+const asked = ref(false)
+const field = useTemplateRef<{ focus(): void }>('code-field')
+const { act, busy, problem } = useAct([], {
+  refused: async ({ code: why }) => {
+    if (why === 'one-time-code-needed') {
+      asked.value = true
+      problem.value = null
+    }
+    code.value = ''
+    await nextTick()
+    field.value?.focus()
+  },
+})
 
-const enter = () => act(() => signIn(mail.value, password.value))
+const enter = () => act(() => signIn(mail.value, password.value, asked.value ? code.value : undefined))
+/** Another person, or the same one with another password. */
+function begin() {
+  asked.value = false
+  code.value = ''
+  problem.value = null
+}
 function use(account: { mail: string; password: string }) {
+  begin()
   mail.value = account.mail
   password.value = account.password
   void enter()
@@ -29,12 +50,23 @@ function use(account: { mail: string; password: string }) {
       </svg>
       <h1>Wide Keel</h1>
       <p class="quiet">{{ session?.organisation }}</p>
-      <label class="label" for="mail">Mail address</label>
-      <el-input id="mail" v-model="mail" type="email" autocomplete="username" />
-      <label class="label" for="password">Password</label>
-      <el-input id="password" v-model="password" type="password" autocomplete="current-password" show-password />
+      <template v-if="asked">
+        <p>{{ mail }}</p>
+        <label class="label" for="code">Code of your authenticator app</label>
+        <el-input id="code" ref="code-field" v-model="code" autocomplete="one-time-code" />
+        <p class="small quiet">
+          Without the app, type one of your recovery codes. Without those, ask an administrator.
+        </p>
+      </template>
+      <template v-else>
+        <label class="label" for="mail">Mail address</label>
+        <el-input id="mail" v-model="mail" type="email" autocomplete="username" />
+        <label class="label" for="password">Password</label>
+        <el-input id="password" v-model="password" type="password" autocomplete="current-password" show-password />
+      </template>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      <el-button type="primary" native-type="submit" :loading="busy">Sign in</el-button>
+      <el-button type="primary" native-type="submit" :loading="busy" :disabled="asked && !code">Sign in</el-button>
+      <el-button v-if="asked" @click="begin">Sign in as somebody else</el-button>
     </form>
     <section v-if="session?.accounts.length" class="panel accounts" aria-label="Accounts of the demo">
       <h2>Accounts of the demo</h2>
@@ -77,7 +109,7 @@ p {
   margin: 0;
 }
 form .el-button {
-  margin-top: 12px;
+  margin: 4px 0 0;
   height: 38px;
 }
 .accounts button {

@@ -49,6 +49,7 @@ export default {
   stale: {
     people: [['people'], ['units'], ['api-keys'], ['colleagues']],
     sessions: [['sessions']],
+    'one-time-codes': [['one-time-codes']],
     directory: [['directory'], ['directory-groups'], ['directory-sources']],
     settings: [['settings'], ['settings-consequences']],
     encryption: [['settings', 'encryption']],

@@ -16,8 +16,9 @@ export async function loadSession() {
   begin(await take(api.GET('/api/session')))
 }
 
-export async function signIn(mail: string, password: string) {
-  begin(await take(api.POST('/api/session', { body: { mail, password } })))
+/** @param code A one-time code or a recovery code, where the server asked for one. */
+export async function signIn(mail: string, password: string, code?: string) {
+  begin(await take(api.POST('/api/session', { body: { mail, password, code } })))
 }
 
 /** Ends the sessions elsewhere; this one goes on. */
