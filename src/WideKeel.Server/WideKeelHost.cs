@@ -227,6 +227,14 @@ public static class WideKeelHost
 
         services.GetRequiredService<OpenDatabase>().Keep(options.DatabaseFile);
         db.Database.OpenConnection();
+        if (SchemaCheck.FirstMissing(db) is { } missing)
+        {
+            throw new NotOursException(
+                $"The database in {options.DataFolder} has no {missing}: an earlier build made it. Nothing was changed "
+                    + "in it. Open it with the build that made it, or start with an empty folder."
+            );
+        }
+
         FullText.Prepare((SqliteConnection)db.Database.GetDbConnection());
         if (LedgerReader.VerifyEntries(options.DatabaseFile) is { Finding: { } finding })
         {

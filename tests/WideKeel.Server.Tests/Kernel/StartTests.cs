@@ -7,7 +7,7 @@ public class StartTests
     [Fact]
     public async Task A_database_with_the_tables_of_another_version_is_refused_in_a_sentence_that_names_its_folder()
     {
-        await using var product = await WithForeignStepAsync();
+        await using var product = await AfterAsync(ForeignStep);
         var refusal = await Should.ThrowAsync<NotOursException>(product.StartAsync);
         refusal.Message.ShouldStartWith(
             $"The database in {product.Data} has tables that this version does not know (step 20261127014948_DestroyedItems)."
@@ -17,7 +17,7 @@ public class StartTests
     [Fact]
     public async Task A_database_that_was_refused_is_as_it_was()
     {
-        await using var product = await WithForeignStepAsync();
+        await using var product = await AfterAsync(ForeignStep);
         var before = await File.ReadAllBytesAsync(product.DatabaseFile, TestContext.Current.CancellationToken);
         await Should.ThrowAsync<NotOursException>(product.StartAsync);
         (await File.ReadAllBytesAsync(product.DatabaseFile, TestContext.Current.CancellationToken)).ShouldBe(before);
@@ -42,7 +42,24 @@ public class StartTests
             .Message.ShouldContain("Another process works in");
     }
 
-    private static async Task<Product> WithForeignStepAsync()
+    [Theory]
+    [InlineData("DROP TABLE recovery_code", "table recovery_code")]
+    [InlineData("ALTER TABLE authenticator DROP COLUMN UsedStep", "column UsedStep of table authenticator")]
+    public async Task A_database_of_an_earlier_build_is_refused_in_a_sentence_that_names_what_it_lacks(
+        string sql,
+        string lacks
+    )
+    {
+        await using var product = await AfterAsync(sql);
+        var refusal = await Should.ThrowAsync<NotOursException>(product.StartAsync);
+        refusal.Message.ShouldStartWith($"The database in {product.Data} has no {lacks}: an earlier build made it.");
+    }
+
+    private const string ForeignStep =
+        "INSERT INTO __EFMigrationsHistory (MigrationId, ProductVersion) VALUES ('20261127014948_DestroyedItems', '10')";
+
+    /// <summary>A product that is stopped, and whose database another program changed since.</summary>
+    private static async Task<Product> AfterAsync(string sql)
     {
         var product = new Product();
         await product.InitializeAsync();
@@ -51,8 +68,7 @@ public class StartTests
         {
             connection.Open();
             using var command = connection.CreateCommand();
-            command.CommandText =
-                "INSERT INTO __EFMigrationsHistory (MigrationId, ProductVersion) VALUES ('20261127014948_DestroyedItems', '10')";
+            command.CommandText = sql;
             command.ExecuteNonQuery();
         }
 
