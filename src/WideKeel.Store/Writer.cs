@@ -58,7 +58,7 @@ public sealed class Writer : IDisposable
                 if (!outcome.Refused)
                 {
                     await db.SaveChangesAsync(cancel);
-                    Commit(db, transaction, session.Actor, session.Entries);
+                    Commit(db, transaction, session.Actor, session.Entries, session.Committed);
                     return outcome;
                 }
 
@@ -70,7 +70,7 @@ public sealed class Writer : IDisposable
 
                 await transaction.RollbackAsync(CancellationToken.None);
                 await using var again = await db.Database.BeginTransactionAsync(CancellationToken.None);
-                Commit(db, again, actor, kept);
+                Commit(db, again, actor, kept, []);
                 return outcome;
             }
         }
@@ -98,7 +98,13 @@ public sealed class Writer : IDisposable
         gate.Dispose();
     }
 
-    private void Commit(WideKeelDb db, IDbContextTransaction transaction, LedgerActor actor, List<PendingEntry> pending)
+    private void Commit(
+        WideKeelDb db,
+        IDbContextTransaction transaction,
+        LedgerActor actor,
+        List<PendingEntry> pending,
+        List<Action> committed
+    )
     {
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         range ??= LoadRange(connection);
@@ -145,6 +151,7 @@ public sealed class Writer : IDisposable
         }
 
         transaction.Commit();
+        committed.ForEach(then => then());
         leaves.ForEach(range.Append);
         if (leaves.Count > 0)
         {
@@ -247,6 +254,14 @@ public sealed class WriteSession
     public SqliteConnection Connection => (SqliteConnection)Db.Database.GetDbConnection();
 
     internal List<Writer.PendingEntry> Entries { get; } = [];
+
+    internal List<Action> Committed { get; } = [];
+
+    /// <summary>
+    /// To be done once the change is committed, and not where it is refused or fails. It must not throw, and is brief: the
+    /// next change waits for it.
+    /// </summary>
+    public void AfterCommit(Action then) => Committed.Add(then);
 
     /// <summary>A command on the connection, inside the transaction.</summary>
     public SqliteCommand Command(string sql)

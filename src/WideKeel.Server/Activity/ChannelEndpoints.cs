@@ -482,7 +482,7 @@ public static partial class ChannelEndpoints
         : asked.Plans.Count is < 1 or > 6 ? new Refusal("plan-malformed", "plans", "Compare one to six plans.")
         : CostComparison.Of(asked.EventsADay, asked.BytesAnEvent, asked.Months, asked.Plans);
 
-    private static async Task<Reply<Done>> Seal(Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<Done>> Seal(Caller caller, Writer writer, CancellationToken cancel)
     {
         await writer.RunAsync(
             caller.Actor,
@@ -490,7 +490,6 @@ public static partial class ChannelEndpoints
                 JobBoard.AddAsync(session, SealJob.JobKind, 0, "Sealing the days that are over", null, caller.Name),
             cancel
         );
-        queue.Wake();
         return new Done();
     }
 

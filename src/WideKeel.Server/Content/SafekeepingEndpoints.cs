@@ -112,12 +112,7 @@ public static class SafekeepingEndpoints
         );
     }
 
-    private static async Task<Reply<Done>> Verify(
-        Caller caller,
-        Writer writer,
-        JobBoard queue,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<Done>> Verify(Caller caller, Writer writer, CancellationToken cancel)
     {
         await writer.RunAsync(
             caller.Actor,
@@ -132,7 +127,6 @@ public static class SafekeepingEndpoints
                 ),
             cancel
         );
-        queue.Wake();
         return new Done();
     }
 
@@ -167,7 +161,6 @@ public static class SafekeepingEndpoints
         Restoring request,
         Safekeeping safekeeping,
         SafekeepingGate gate,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -205,7 +198,6 @@ public static class SafekeepingEndpoints
                 }
 
                 await RecordAsync(item, source, placed.Value, request, context);
-                queue.Wake();
                 return new RestoredView(placed.Value);
             },
             context.Cancel

@@ -23,7 +23,6 @@ namespace WideKeel.Server.Content;
 public sealed class ScanJob(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
-    JobBoard queue,
     OrganisationCalendar calendar,
     WideKeelOptions options
 ) : IJob
@@ -69,7 +68,6 @@ public sealed class ScanJob(
             state.Counts,
             cancel
         );
-        queue.Wake();
         var counts = state.Counts;
         return string.Create(
             CultureInfo.InvariantCulture,

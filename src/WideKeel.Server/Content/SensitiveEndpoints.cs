@@ -189,11 +189,10 @@ public static class SensitiveEndpoints
         OwnKindDefinition definition,
         Caller caller,
         Writer writer,
-        JobBoard queue,
         CancellationToken cancel
     )
     {
-        var outcome = await writer.RunAsync<KindView>(
+        return await writer.RunAsync<KindView>(
             caller.Actor,
             async session =>
             {
@@ -223,18 +222,15 @@ public static class SensitiveEndpoints
             },
             cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
     private static async Task<Reply<KindView>> Change(
         long id,
         OwnKindDefinition definition,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
-        var outcome = await context.Writer.RunAsync<KindView>(
+        return await context.Writer.RunAsync<KindView>(
             context.Caller.Actor,
             async session =>
             {
@@ -271,13 +267,11 @@ public static class SensitiveEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
-    private static async Task<Reply<Done>> Remove(long id, JobBoard queue, [AsParameters] ApiContext context)
+    private static async Task<Reply<Done>> Remove(long id, [AsParameters] ApiContext context)
     {
-        var outcome = await context.Writer.RunAsync<Done>(
+        return await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
             async session =>
             {
@@ -301,18 +295,11 @@ public static class SensitiveEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
-    private static async Task<Reply<JobView>> Look(
-        Caller caller,
-        Writer writer,
-        JobBoard queue,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<JobView>> Look(Caller caller, Writer writer, CancellationToken cancel)
     {
-        var outcome = await writer.RunAsync<JobView>(
+        return await writer.RunAsync<JobView>(
             caller.Actor,
             async session =>
             {
@@ -322,8 +309,6 @@ public static class SensitiveEndpoints
             },
             cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
     private static async Task<Reply<Unmasked>> Unmask(

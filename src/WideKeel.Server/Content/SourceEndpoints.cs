@@ -128,7 +128,6 @@ public static class SourceEndpoints
     private static async Task<Reply<Done>> Add(
         NewSource request,
         WideKeelOptions options,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -143,7 +142,7 @@ public static class SourceEndpoints
         }
 
         var root = new DirectoryShare(request.Root).Root;
-        var outcome = await context.Writer.RunAsync<Done>(
+        return await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
             async session =>
             {
@@ -176,8 +175,6 @@ public static class SourceEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
     private static async Task<Reply<IReadOnlyList<UnreadableView>>> Exceptions(
@@ -193,15 +190,9 @@ public static class SourceEndpoints
                 .Select(u => new UnreadableView(u.Path, u.Reason))
                 .ToListAsync(cancel);
 
-    private static async Task<Reply<JobView>> Scan(
-        long id,
-        Caller caller,
-        Writer writer,
-        JobBoard queue,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<JobView>> Scan(long id, Caller caller, Writer writer, CancellationToken cancel)
     {
-        var outcome = await writer.RunAsync<JobView>(
+        return await writer.RunAsync<JobView>(
             caller.Actor,
             async session =>
             {
@@ -231,8 +222,6 @@ public static class SourceEndpoints
             },
             cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
     private static async Task<Reply<Done>> Change(long id, SourceChange request, [AsParameters] ApiContext context) =>

@@ -420,11 +420,7 @@ public static class BatchEndpoints
     /// <summary>
     /// Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.
     /// </summary>
-    private static async Task<Reply<BatchView>> Clear(
-        Clearing request,
-        JobBoard queue,
-        [AsParameters] ApiContext context
-    )
+    private static async Task<Reply<BatchView>> Clear(Clearing request, [AsParameters] ApiContext context)
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
@@ -467,7 +463,6 @@ public static class BatchEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
         return opened.Refused
             ? opened.Refusal!
             : await ViewAsync(context.Db, opened.Value, context.Caller, context.Calendar, context.Cancel);
@@ -953,12 +948,7 @@ public static class BatchEndpoints
         );
     }
 
-    private static async Task<Reply<BatchView>> Sign(
-        long id,
-        Signing request,
-        JobBoard queue,
-        [AsParameters] ApiContext context
-    )
+    private static async Task<Reply<BatchView>> Sign(long id, Signing request, [AsParameters] ApiContext context)
     {
         if (string.IsNullOrWhiteSpace(request.Comment) || request.Comment.Length > 1000)
         {
@@ -992,7 +982,6 @@ public static class BatchEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
         return done.Refused
             ? done.Refusal!
             : await ViewAsync(context.Db, id, context.Caller, context.Calendar, context.Cancel);
@@ -1065,15 +1054,9 @@ public static class BatchEndpoints
     /// Tries again what the source could not delete, or a batch whose job failed. The signatures stand; every item is
     /// re-checked.
     /// </summary>
-    private static async Task<Reply<Done>> Retry(
-        long id,
-        Caller caller,
-        Writer writer,
-        JobBoard queue,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<Done>> Retry(long id, Caller caller, Writer writer, CancellationToken cancel)
     {
-        var outcome = await ChangeAsync(
+        return await ChangeAsync(
             id,
             null,
             caller,
@@ -1112,8 +1095,6 @@ public static class BatchEndpoints
             },
             cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
     private static async Task<Outcome<Done>> ChangeAsync(

@@ -14,7 +14,6 @@ public sealed class DailyRun(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
     OrganisationCalendar calendar,
-    JobBoard queue,
     IEnumerable<IDailyTask> tasks,
     Troubles troubles,
     ILogger<DailyRun> log
@@ -80,6 +79,5 @@ public sealed class DailyRun(
             },
             cancel
         );
-        queue.Wake();
     }
 }

@@ -49,11 +49,12 @@ public sealed class JobBoard
             AskedAt = session.Now,
         };
         session.Db.Jobs.Add(job);
+        session.AfterCommit(session.Services.GetRequiredService<JobBoard>().Wake);
         return job;
     }
 
-    /// <summary>Says that there may be something to do; after the commit.</summary>
-    public void Wake()
+    /// <summary>Says that there may be something to do. What was committed is there to be seen.</summary>
+    private void Wake()
     {
         foreach (var signal in signals.Values)
         {
@@ -61,7 +62,9 @@ public sealed class JobBoard
         }
     }
 
-    internal async Task WaitAsync(string lane, CancellationToken cancel)
+    /// <summary>Waits until there may be something to do in a lane, for a few seconds at most.</summary>
+    /// <returns>Whether somebody said so.</returns>
+    internal async Task<bool> WaitAsync(string lane, CancellationToken cancel)
     {
         var signal = signals.GetOrAdd(
             lane,
@@ -75,9 +78,12 @@ public sealed class JobBoard
         timeout.CancelAfter(TimeSpan.FromSeconds(5));
         try
         {
-            await signal.Reader.ReadAsync(timeout.Token);
+            return await signal.Reader.ReadAsync(timeout.Token);
         }
-        catch (OperationCanceledException) when (!cancel.IsCancellationRequested) { }
+        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+        {
+            return false;
+        }
     }
 
     internal static async Task<bool> SaveProgressAsync(WriteSession session, Job job)

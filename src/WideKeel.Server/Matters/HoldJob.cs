@@ -15,12 +15,8 @@ namespace WideKeel.Server.Matters;
 /// may be done twice, so wherever it is cut off, running it again ends with the same items held. What arrives meanwhile
 /// is matched on arrival.
 /// </summary>
-public sealed class HoldJob(
-    IDbContextFactory<WideKeelDb> databases,
-    Writer writer,
-    OrganisationCalendar calendar,
-    JobBoard queue
-) : IJob
+public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar)
+    : IJob
 {
     public static readonly JobKind JobKind = new(
         "hold",
@@ -89,7 +85,6 @@ public sealed class HoldJob(
             size = Portions.MayGrow && Stopwatch.GetElapsedTime(began) < Brief ? size * 4 : Portion;
         } while (!done);
 
-        queue.Wake();
         return string.Create(CultureInfo.InvariantCulture, $"{held:N0} items are held.");
     }
 

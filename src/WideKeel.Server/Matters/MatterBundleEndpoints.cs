@@ -87,11 +87,10 @@ public static class MatterBundleEndpoints
     private static async Task<Reply<MatterView>> Make(
         long id,
         NewMatterBundle request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
-        var made = await MatterDoor.ShowChangedAsync(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
             context,
@@ -112,8 +111,6 @@ public static class MatterBundleEndpoints
                 return null;
             }
         );
-        queue.Wake();
-        return made;
     }
 
     private static async Task<Refusal?> CheckAsync(

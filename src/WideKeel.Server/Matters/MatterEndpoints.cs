@@ -868,7 +868,6 @@ public static class MatterEndpoints
     private static async Task<Reply<MatterView>> AgreeToDeletion(
         long id,
         Stepping request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -877,7 +876,7 @@ public static class MatterEndpoints
             return unsaid;
         }
 
-        var done = await MatterDoor.ShowChangedAsync(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
             context,
@@ -910,8 +909,6 @@ public static class MatterEndpoints
                 return null;
             }
         );
-        queue.Wake();
-        return done;
     }
 }
 

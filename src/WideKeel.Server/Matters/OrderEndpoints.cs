@@ -641,7 +641,6 @@ public static class OrderEndpoints
         long id,
         long order,
         PuttingInForce request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -650,7 +649,7 @@ public static class OrderEndpoints
             return unsaid;
         }
 
-        var result = await ChangeAsync(
+        return await ChangeAsync(
             id,
             order,
             MemberPart.Lead,
@@ -685,8 +684,6 @@ public static class OrderEndpoints
             },
             changes: true
         );
-        queue.Wake();
-        return result;
     }
 
     /// <summary>
@@ -912,7 +909,6 @@ public static class OrderEndpoints
         long id,
         long order,
         Pinning request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -927,7 +923,7 @@ public static class OrderEndpoints
             return unclear;
         }
 
-        var result = await ChangeAsync(
+        return await ChangeAsync(
             id,
             order,
             MemberPart.Reviewer,
@@ -955,7 +951,5 @@ public static class OrderEndpoints
             },
             changes: true
         );
-        queue.Wake();
-        return result;
     }
 }

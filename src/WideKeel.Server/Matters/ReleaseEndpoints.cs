@@ -632,7 +632,6 @@ public static class ReleaseEndpoints
         long id,
         long release,
         ReleaseDecision request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -641,7 +640,7 @@ public static class ReleaseEndpoints
             return unsaid;
         }
 
-        var done = await MatterDoor.ShowChangedAsync(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
             context,
@@ -682,8 +681,6 @@ public static class ReleaseEndpoints
                 return null;
             }
         );
-        queue.Wake();
-        return done;
     }
 
     /// <summary>Undoing puts the former definition in force; it must not take out what was added since.</summary>
@@ -743,7 +740,6 @@ public static class ReleaseEndpoints
         long id,
         long release,
         Joining request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -752,7 +748,7 @@ public static class ReleaseEndpoints
             return unsaid;
         }
 
-        var done = await MatterDoor.ShowChangedAsync(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
             context,
@@ -790,7 +786,5 @@ public static class ReleaseEndpoints
                 return null;
             }
         );
-        queue.Wake();
-        return done;
     }
 }

@@ -341,14 +341,9 @@ public static class SweepEndpoints
             cancel
         );
 
-    private static async Task<Reply<RunView>> Run(
-        long id,
-        long sweep,
-        JobBoard queue,
-        [AsParameters] ApiContext context
-    )
+    private static async Task<Reply<RunView>> Run(long id, long sweep, [AsParameters] ApiContext context)
     {
-        var run = await MatterDoor.ChangeAsync<RunView>(
+        return await MatterDoor.ChangeAsync<RunView>(
             id,
             MemberPart.Reviewer,
             context.Caller,
@@ -397,8 +392,6 @@ public static class SweepEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
-        return run;
     }
 
     private static async Task<Reply<IReadOnlyList<RunView>>> Runs(

@@ -359,7 +359,6 @@ public static class BlanketEndpoints
     private static async Task<Reply<BlanketView>> Activate(
         long id,
         Activation request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -368,7 +367,7 @@ public static class BlanketEndpoints
             return unsaid;
         }
 
-        var result = await ChangeAsync(
+        return await ChangeAsync(
             id,
             context.Http,
             context.Caller,
@@ -409,8 +408,6 @@ public static class BlanketEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
-        return result;
     }
 
     /// <summary>Puts into effect what one person asked for and the caller agreed to.</summary>

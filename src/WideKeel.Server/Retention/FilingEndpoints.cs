@@ -59,13 +59,9 @@ public static class FilingEndpoints
             ? refusal
             : await plan.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
-    private static async Task<Reply<ConsequencesView>> File(
-        Filing request,
-        JobBoard queue,
-        [AsParameters] ApiContext context
-    )
+    private static async Task<Reply<ConsequencesView>> File(Filing request, [AsParameters] ApiContext context)
     {
-        var outcome = await context.Writer.RunAsync<ConsequencesView>(
+        return await context.Writer.RunAsync<ConsequencesView>(
             context.Caller.Actor,
             async session =>
             {
@@ -108,8 +104,6 @@ public static class FilingEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
     /// <summary>Asks a second person, because declared records are among the items.</summary>

@@ -396,11 +396,10 @@ public static class FilingRuleEndpoints
     private static async Task<Reply<FilingRuleView>> Activate(
         long id,
         Activation request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
-        var result = await ChangeAsync(
+        return await ChangeAsync(
             id,
             context,
             async (session, rule) =>
@@ -442,8 +441,6 @@ public static class FilingRuleEndpoints
                 return null;
             }
         );
-        queue.Wake();
-        return result;
     }
 
     private static async Task<Reply<FilingRuleView>> Stop(long id, [AsParameters] ApiContext context) =>

@@ -184,12 +184,7 @@ internal static class Proposals
             : Refusal.Conflict("proposal-decided", null, $"{proposal.DecidedBy} has decided this already.");
     }
 
-    private static async Task<Reply<ProposalView>> Decide(
-        long id,
-        Decision request,
-        JobBoard queue,
-        [AsParameters] ApiContext context
-    )
+    private static async Task<Reply<ProposalView>> Decide(long id, Decision request, [AsParameters] ApiContext context)
     {
         if (
             request.Why is null
@@ -236,7 +231,6 @@ internal static class Proposals
             },
             context.Cancel
         );
-        queue.Wake();
         return decided.Refused
             ? decided.Refusal!
             : (await VisibleAsync(context.Caller, context.Db, context.Cancel)).Single(p => p.Id == id);

@@ -522,14 +522,14 @@ public static class ScheduleEndpoints
         }
     }
 
-    private static async Task<Reply<Done>> Adopt(Activation request, JobBoard queue, [AsParameters] ApiContext context)
+    private static async Task<Reply<Done>> Adopt(Activation request, [AsParameters] ApiContext context)
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var outcome = await context.Writer.RunAsync<Done>(
+        return await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
             async session =>
             {
@@ -566,8 +566,6 @@ public static class ScheduleEndpoints
             },
             context.Cancel
         );
-        queue.Wake();
-        return outcome;
     }
 
     /// <summary>Why these drafts cannot take effect together, or null.</summary>

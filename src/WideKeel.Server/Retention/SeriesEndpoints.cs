@@ -378,7 +378,6 @@ public static class SeriesEndpoints
     private static async Task<Reply<SeriesDetail>> Activate(
         long id,
         Activation request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -387,7 +386,7 @@ public static class SeriesEndpoints
             return unsaid;
         }
 
-        var result = await ChangeAsync(
+        return await ChangeAsync(
             id,
             context,
             async (session, series) =>
@@ -425,8 +424,6 @@ public static class SeriesEndpoints
                 return null;
             }
         );
-        queue.Wake();
-        return result;
     }
 
     /// <summary>Makes a draft the version in force and evaluates what is filed under the series.</summary>
@@ -794,7 +791,6 @@ public static class SeriesEndpoints
     private static async Task<Reply<SeriesDetail>> Retire(
         long id,
         Retirement request,
-        JobBoard queue,
         [AsParameters] ApiContext context
     )
     {
@@ -803,7 +799,7 @@ public static class SeriesEndpoints
             return unsaid;
         }
 
-        var result = await ChangeAsync(
+        return await ChangeAsync(
             id,
             context,
             async (session, series) =>
@@ -847,8 +843,6 @@ public static class SeriesEndpoints
                 return null;
             }
         );
-        queue.Wake();
-        return result;
     }
 
     private static LedgerSubject Subject(Series series, Caller caller) =>

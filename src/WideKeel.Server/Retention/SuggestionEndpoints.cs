@@ -165,7 +165,7 @@ public static class SuggestionEndpoints
 
     private static SeriesRef RefOf(Series series) => new(series.Id, series.Code, series.Title);
 
-    private static async Task<Reply<Done>> Learn(Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<Done>> Learn(Caller caller, Writer writer, CancellationToken cancel)
     {
         await writer.RunAsync(
             caller.Actor,
@@ -180,7 +180,6 @@ public static class SuggestionEndpoints
                 ),
             cancel
         );
-        queue.Wake();
         return new Done();
     }
 }

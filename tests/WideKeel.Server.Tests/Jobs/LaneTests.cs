@@ -124,13 +124,12 @@ public sealed class LaneTests : IAsyncLifetime
         public void MapRoutes(IEndpointRouteBuilder api) =>
             api.MapPost(
                     "/stall",
-                    async (Writer writer, JobBoard board) =>
+                    async (Writer writer) =>
                     {
                         await writer.RunAsync(
                             new("test"),
                             session => JobBoard.AddAsync(session, StallingJob.JobKind, 0, "Stalling", null, "test")
                         );
-                        board.Wake();
                         return Results.Ok();
                     }
                 )

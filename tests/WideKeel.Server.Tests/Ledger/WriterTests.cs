@@ -3,7 +3,9 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using Shouldly;
+using WideKeel.Core;
 using WideKeel.Core.Ledger;
+using WideKeel.Server.Jobs;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 
@@ -48,6 +50,53 @@ public sealed class WriterTests : IAsyncLifetime
 
         // 16,000 pages of 4 KiB with their heads, and one change.
         largest.ShouldBeLessThan(70 * mebibyte);
+    }
+
+    private Task<Outcome<bool>> ChangeAsync(Action then, Refusal? refusal = null) =>
+        Writer.RunAsync<bool>(
+            LedgerActor.Job("test", null),
+            session =>
+            {
+                session.Record("tried", new("test", "1"));
+                session.AfterCommit(then);
+                return Task.FromResult<Outcome<bool>>(refusal is null ? true : refusal);
+            },
+            TestContext.Current.CancellationToken
+        );
+
+    [Fact]
+    public async Task What_comes_after_a_change_sees_it_committed()
+    {
+        long seen = 0;
+        await ChangeAsync(() =>
+        {
+            using var db = product.Database();
+            seen = db.Ledger.Count(e => e.Verb == "tried");
+        });
+        seen.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task What_comes_after_a_change_does_not_come_after_a_refused_one()
+    {
+        var done = false;
+        await ChangeAsync(() => done = true, new Refusal("no", null, "No."));
+        done.ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task A_job_is_announced_to_its_lane_by_the_change_that_asks_for_it()
+    {
+        var board = product.Services.GetRequiredService<JobBoard>();
+        var lane = board.WaitAsync("a lane of the test", TestContext.Current.CancellationToken);
+        var before = lane.IsCompleted;
+        await Writer.RunAsync(
+            LedgerActor.Job("test", null),
+            session => JobBoard.AddAsync(session, new JobKind("test", "a lane of the test"), 0, "Test", null, "test"),
+            TestContext.Current.CancellationToken
+        );
+        // Nobody else gives a signal to this lane, and a look without one says so.
+        (before, await lane).ShouldBe((false, true));
     }
 
     [Fact]
