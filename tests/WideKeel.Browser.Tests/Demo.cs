@@ -147,39 +147,25 @@ public sealed class Demo : IAsyncLifetime
 /// <summary>A person at a browser. Every wait is for something that the person would see.</summary>
 public sealed class Page : IDisposable
 {
-    private readonly ChromeDriver driver;
-    private readonly string profile = Directory.CreateTempSubdirectory("widekeel-chromium-").FullName;
+    private readonly (ChromeDriver Driver, string Profile) browser = Browsers.Take();
     private readonly Uri address;
+    private bool altered;
+
+    private ChromeDriver Driver => browser.Driver;
 
     public Page(Uri address, string look = "light")
     {
         this.address = address;
-        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
-        options.AddArguments(
-            "--headless",
-            "--no-sandbox",
-            "--disable-gpu",
-            "--disable-quic",
-            "--no-first-run",
-            "--disable-background-networking",
-            "--disable-component-update",
-            "--disable-sync",
-            "--disable-dev-shm-usage",
-            "--hide-scrollbars",
-            "--force-device-scale-factor=1",
-            "--window-size=1280,943",
-            $"--user-data-dir={profile}"
-        );
-        options.SetLoggingPreference(LogType.Browser, LogLevel.All);
-        driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin/chromedriver"), options);
         Go("/");
-        driver.ExecuteScript("localStorage.setItem('widekeel.look', arguments[0])", look);
+        Driver.ExecuteScript("localStorage.setItem('widekeel.look', arguments[0])", look);
         Go("/");
     }
 
     /// <summary>From here on the page is as wide as a phone, in CSS pixels; a window of the browser cannot be so narrow.</summary>
-    public void AsPhone(int width) =>
-        driver.ExecuteCdpCommand(
+    public void AsPhone(int width)
+    {
+        altered = true;
+        Driver.ExecuteCdpCommand(
             "Emulation.setDeviceMetricsOverride",
             new()
             {
@@ -189,17 +175,18 @@ public sealed class Page : IDisposable
                 ["mobile"] = true,
             }
         );
+    }
 
     /// <summary>How wide the page is, whatever of it is seen; in CSS pixels.</summary>
-    public long Width() => (long)driver.ExecuteScript("return document.documentElement.scrollWidth")!;
+    public long Width() => (long)Driver.ExecuteScript("return document.documentElement.scrollWidth")!;
 
-    public string Url => driver.Url;
+    public string Url => Driver.Url;
 
-    public void Go(string path) => driver.Navigate().GoToUrl(new Uri(address, path));
+    public void Go(string path) => Driver.Navigate().GoToUrl(new Uri(address, path));
 
     /// <summary>To another place as a link of the page leads there, without loading everything anew.</summary>
     public void Turn(string path) =>
-        driver.ExecuteScript(
+        Driver.ExecuteScript(
             "history.pushState({}, '', arguments[0]); dispatchEvent(new PopStateEvent('popstate', { state: history.state }))",
             path
         );
@@ -266,13 +253,13 @@ public sealed class Page : IDisposable
     }
 
     /// <summary>Chooses a file where the page asks for one.</summary>
-    public void Upload(By by, string file) => driver.FindElement(by).SendKeys(file);
+    public void Upload(By by, string file) => Driver.FindElement(by).SendKeys(file);
 
     /// <summary>The file behind a link, as the person at this browser would save it.</summary>
     public byte[] Download(By link) =>
         Convert.FromBase64String(
             (string)
-                driver.ExecuteAsyncScript(
+                Driver.ExecuteAsyncScript(
                     "const done = arguments[1]; fetch(arguments[0].href).then((r) => r.blob()).then((b) => { "
                         + "const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]); "
                         + "reader.readAsDataURL(b) })",
@@ -283,7 +270,7 @@ public sealed class Page : IDisposable
     /// <summary>What an address answers to the person at this browser.</summary>
     public string Fetch(string path) =>
         (string)
-            driver.ExecuteAsyncScript(
+            Driver.ExecuteAsyncScript(
                 "const done = arguments[1]; fetch(arguments[0]).then((r) => r.text()).then(done)",
                 path
             )!;
@@ -291,17 +278,17 @@ public sealed class Page : IDisposable
     /// <summary>
     /// Keys from the keyboard, to whatever has the focus when each one arrives; what fades away meanwhile may have it.
     /// </summary>
-    public void Send(string keys) => new Actions(driver).SendKeys(keys).Perform();
+    public void Send(string keys) => new Actions(Driver).SendKeys(keys).Perform();
 
     /// <summary>A key pressed while Control is held.</summary>
     public void SendWithControl(string key) =>
-        new Actions(driver).KeyDown(Keys.Control).SendKeys(key).KeyUp(Keys.Control).Perform();
+        new Actions(Driver).KeyDown(Keys.Control).SendKeys(key).KeyUp(Keys.Control).Perform();
 
     public bool HasFocus(By by) =>
         Wait(
             d =>
                 d.FindElements(by)
-                    .Any(e => (bool)driver.ExecuteScript("return document.activeElement === arguments[0]", e)!)
+                    .Any(e => (bool)Driver.ExecuteScript("return document.activeElement === arguments[0]", e)!)
                     ? "yes"
                     : "no",
             $"{by} to keep still"
@@ -312,7 +299,7 @@ public sealed class Page : IDisposable
     {
         try
         {
-            return new WebDriverWait(driver, TimeSpan.FromSeconds(20))
+            return new WebDriverWait(Driver, TimeSpan.FromSeconds(20))
             {
                 PollingInterval = TimeSpan.FromMilliseconds(50),
             }.Until(d =>
@@ -330,12 +317,12 @@ public sealed class Page : IDisposable
         catch (WebDriverTimeoutException)
         {
             throw new TimeoutException(
-                $"Waited in vain for {until} at {driver.Url}. The page says: {driver.FindElement(By.TagName("body")).Text}"
+                $"Waited in vain for {until} at {Driver.Url}. The page says: {Driver.FindElement(By.TagName("body")).Text}"
             );
         }
     }
 
-    public long Count(By by) => driver.FindElements(by).Count;
+    public long Count(By by) => Driver.FindElements(by).Count;
 
     /// <summary>Lets axe look at the page by WCAG 2.2 AA; what it finds, one line each.</summary>
     public IReadOnlyList<string> Violations() => Violations("['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']");
@@ -344,23 +331,23 @@ public sealed class Page : IDisposable
     public IReadOnlyList<string> ViolationsIn(string look)
     {
         const string root = "document.documentElement";
-        var before = driver.ExecuteScript($"return {root}.dataset.look");
-        driver.ExecuteScript($"{root}.dataset.look = arguments[0]", look);
+        var before = Driver.ExecuteScript($"return {root}.dataset.look");
+        Driver.ExecuteScript($"{root}.dataset.look = arguments[0]", look);
         var found = Violations("{ type: 'rule', values: ['color-contrast', 'link-in-text-block'] }");
-        driver.ExecuteScript($"{root}.dataset.look = arguments[0]", before);
+        Driver.ExecuteScript($"{root}.dataset.look = arguments[0]", before);
         return found;
     }
 
     private string[] Violations(string runOnly)
     {
-        if (driver.ExecuteScript("return typeof axe") is "undefined")
+        if (Driver.ExecuteScript("return typeof axe") is "undefined")
         {
-            driver.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
+            Driver.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
         }
 
         var found =
             (IReadOnlyCollection<object>)
-                driver.ExecuteAsyncScript(
+                Driver.ExecuteAsyncScript(
                     $$"""
                     const done = arguments[0]
                     // What is still fading is not what the person will read: without transitions everything is at its
@@ -383,7 +370,7 @@ public sealed class Page : IDisposable
     /// </summary>
     public IReadOnlyList<string> ConsoleErrors() =>
         [
-            .. driver
+            .. Driver
                 .Manage()
                 .Logs.GetLog(LogType.Browser)
                 .Where(l =>
@@ -393,12 +380,7 @@ public sealed class Page : IDisposable
                 .Select(l => l.Message),
         ];
 
-    public void Picture(string file) => driver.GetScreenshot().SaveAsFile(file);
+    public void Picture(string file) => Driver.GetScreenshot().SaveAsFile(file);
 
-    public void Dispose()
-    {
-        driver.Quit();
-        driver.Dispose();
-        Directory.Delete(profile, recursive: true);
-    }
+    public void Dispose() => Browsers.GiveBack(browser, address, altered);
 }

@@ -1,3 +1,6 @@
+using System.Collections.Concurrent;
+using System.Reflection;
+
 namespace WideKeel.Server.Kernel;
 
 /// <summary>
@@ -54,17 +57,23 @@ public static class Parts
     public static void Add(IServiceCollection services, IPart part, WideKeelOptions options)
     {
         part.AddServices(services, options);
-        foreach (
-            var type in part.GetType()
-                .Assembly.GetTypes()
-                .Where(t => t is { IsClass: true, IsAbstract: false } && t.Namespace == part.GetType().Namespace)
-                .OrderBy(t => t.Name, StringComparer.Ordinal)
-        )
+        var contributions = ByFolder.GetOrAdd(part.GetType().Assembly, ContributionsOf);
+        foreach (var (gathered, type) in contributions[part.GetType().Namespace])
         {
-            foreach (var gathered in type.GetInterfaces().Where(i => i.GetInterfaces().Contains(typeof(IContribution))))
-            {
-                services.AddSingleton(gathered, type);
-            }
+            services.AddSingleton(gathered, type);
         }
     }
+
+    /// <summary>Looked up once in a process, which in tests starts hundreds of hosts.</summary>
+    private static readonly ConcurrentDictionary<Assembly, ILookup<string?, (Type Gathered, Type Type)>> ByFolder = [];
+
+    private static ILookup<string?, (Type Gathered, Type Type)> ContributionsOf(Assembly assembly) =>
+        assembly
+            .GetTypes()
+            .Where(t => t is { IsClass: true, IsAbstract: false })
+            .OrderBy(t => t.Name, StringComparer.Ordinal)
+            .SelectMany(t => t.GetInterfaces().Where(Gathers).Select(i => (Gathered: i, Type: t)))
+            .ToLookup(c => c.Type.Namespace);
+
+    private static bool Gathers(Type contract) => contract.GetInterfaces().Contains(typeof(IContribution));
 }
