@@ -109,47 +109,7 @@ public sealed class Writer : IDisposable
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         range ??= LoadRange(connection);
         var now = clock.GetCurrentInstant();
-        List<byte[]> leaves = new(pending.Count);
-        if (pending.Count > 0)
-        {
-            CheckTail(connection);
-            if (range.Size == 0)
-            {
-                pending =
-                [
-                    new(LedgerBeginning.Verb, new("ledger", "1"), null, heads.Beginning, null, false),
-                    .. pending,
-                ];
-            }
-
-            using var insert = new Statement(
-                connection,
-                "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES (?, ?, ?)"
-            );
-            foreach (var entry in pending)
-            {
-                var number = range.Size + leaves.Count + 1;
-                var body = Encoding.UTF8.GetBytes(
-                    new LedgerEntry(
-                        number,
-                        now,
-                        actor,
-                        entry.Verb,
-                        entry.Subject,
-                        entry.Before,
-                        entry.After,
-                        entry.Reason
-                    ).ToCanonicalText()
-                );
-                var leaf = MerkleTree.LeafHash(body);
-                insert.Bind(1, number);
-                insert.BindUtf8(2, body);
-                insert.Bind(3, leaf);
-                insert.Run();
-                leaves.Add(leaf);
-            }
-        }
-
+        var leaves = pending.Count > 0 ? AppendEntries(connection, range, now, actor, pending) : [];
         transaction.Commit();
         committed.ForEach(then => then());
         leaves.ForEach(range.Append);
@@ -160,6 +120,50 @@ public sealed class Writer : IDisposable
         }
 
         checkpoints.AfterCommit(connection);
+    }
+
+    /// <summary>Appends the entries to the ledger, within the transaction.</summary>
+    /// <returns>The hashes of their leaves, in their order.</returns>
+    private List<byte[]> AppendEntries(
+        SqliteConnection connection,
+        CompactRange before,
+        Instant now,
+        LedgerActor actor,
+        List<PendingEntry> pending
+    )
+    {
+        CheckTail(connection);
+        if (before.Size == 0)
+        {
+            pending = [new(LedgerBeginning.Verb, new("ledger", "1"), null, heads.Beginning, null, false), .. pending];
+        }
+
+        List<byte[]> leaves = new(pending.Count);
+        using var insert = new Statement(connection, "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES (?, ?, ?)");
+        foreach (var entry in pending)
+        {
+            var number = before.Size + leaves.Count + 1;
+            var body = Encoding.UTF8.GetBytes(
+                new LedgerEntry(
+                    number,
+                    now,
+                    actor,
+                    entry.Verb,
+                    entry.Subject,
+                    entry.Before,
+                    entry.After,
+                    entry.Reason
+                ).ToCanonicalText()
+            );
+            var leaf = MerkleTree.LeafHash(body);
+            insert.Bind(1, number);
+            insert.BindUtf8(2, body);
+            insert.Bind(3, leaf);
+            insert.Run();
+            leaves.Add(leaf);
+        }
+
+        return leaves;
     }
 
     /// <summary>

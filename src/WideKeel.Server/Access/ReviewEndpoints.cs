@@ -80,6 +80,7 @@ public sealed record ReviewConsequences(
     IReadOnlyList<ReviewerLoad> Reviewers
 );
 
+/// <param name="Attempts">How often the directory was asked to carry the removal out.</param>
 public sealed record ReviewLineView(
     long Id,
     string Person,
@@ -97,6 +98,7 @@ public sealed record ReviewLineView(
     bool BySilence,
     bool Applied,
     string? Failure,
+    int Attempts,
     string? Meanwhile,
     IReadOnlyList<FormerAnswer> Former
 );
@@ -518,6 +520,7 @@ public static class ReviewEndpoints
             line.BySilence,
             line.Applied,
             line.Failure,
+            line.Attempts,
             Meanwhile(line, facts, ground),
             ReviewRounds.FormerOf(line)
         );

@@ -62,17 +62,23 @@ public sealed class JobBoard
         }
     }
 
-    /// <summary>Waits until there may be something to do in a lane, for a few seconds at most.</summary>
-    /// <returns>Whether somebody said so.</returns>
-    internal async Task<bool> WaitAsync(string lane, CancellationToken cancel)
-    {
-        var signal = signals.GetOrAdd(
+    /// <summary>From here on the lane is given signals: before it looks for a job first, so that it misses none.</summary>
+    internal void Open(string lane) => SignalOf(lane);
+
+    private Channel<bool> SignalOf(string lane) =>
+        signals.GetOrAdd(
             lane,
             _ =>
                 Channel.CreateBounded<bool>(
                     new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropWrite }
                 )
         );
+
+    /// <summary>Waits until there may be something to do in a lane, for a few seconds at most.</summary>
+    /// <returns>Whether somebody said so.</returns>
+    internal async Task<bool> WaitAsync(string lane, CancellationToken cancel)
+    {
+        var signal = SignalOf(lane);
         // A look every few seconds costs nothing and makes a lost signal harmless.
         using var timeout = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         timeout.CancelAfter(TimeSpan.FromSeconds(5));

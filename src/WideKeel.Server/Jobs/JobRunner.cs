@@ -35,6 +35,7 @@ public sealed class JobRunner(
     private async Task RunLaneAsync(string lane, List<string> own, CancellationToken stoppingToken)
     {
         var (pause, trouble) = (Soon, $"lane-{lane}");
+        queue.Open(lane);
         while (!stoppingToken.IsCancellationRequested)
         {
             try

@@ -6,7 +6,6 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using QRCoder;
 using WideKeel.Core;
-using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Store;
 using WideKeel.Store.People;
@@ -83,7 +82,7 @@ public static class OneTimeCodeEndpoints
 
                 var key = OneTimeCode.NewKey();
                 await codes.BeginAsync(session, me, key, context.Cancel);
-                session.Record("one-time-codes-begun", Subject(me));
+                session.Record("one-time-codes-begun", SessionEndpoints.Subject(me));
                 var organisation = await session.Db.Organisations.Select(o => o.Name).SingleAsync(context.Cancel);
                 var mail = await session
                     .Db.Users.Where(p => p.Id == me)
@@ -128,7 +127,7 @@ public static class OneTimeCodeEndpoints
                 var spare = await OneTimeCodes.RenewRecoveryCodesAsync(session, me, context.Cancel);
                 session.Record(
                     "one-time-codes-turned-on",
-                    Subject(me),
+                    SessionEndpoints.Subject(me),
                     after: new JsonObject { ["recoveryCodes"] = spare.Count, ["sessionsEnded"] = ended }
                 );
                 return new RecoveryCodesView(spare);
@@ -136,52 +135,38 @@ public static class OneTimeCodeEndpoints
             context.Cancel
         );
 
-    private static async Task<Reply<RecoveryCodesView>> RenewRecovery(
+    private static Task<Reply<RecoveryCodesView>> RenewRecovery(
         PasswordAndCode request,
         OneTimeCodes codes,
         [AsParameters] ApiContext context
     ) =>
-        await context.Writer.RunAsync<RecoveryCodesView>(
-            context.Caller.Actor,
+        ChangeAsync<RecoveryCodesView>(
+            request,
+            codes,
+            context,
             async session =>
             {
-                if (await CheckAsync(session, request, codes, context) is { } wrong)
-                {
-                    return wrong;
-                }
-
-                var spare = await OneTimeCodes.RenewRecoveryCodesAsync(
-                    session,
-                    context.Caller.PersonId,
-                    context.Cancel
-                );
+                var me = context.Caller.PersonId;
+                var spare = await OneTimeCodes.RenewRecoveryCodesAsync(session, me, context.Cancel);
                 session.Record(
                     "recovery-codes-renewed",
-                    Subject(context.Caller.PersonId),
+                    SessionEndpoints.Subject(me),
                     after: new JsonObject { ["recoveryCodes"] = spare.Count }
                 );
                 return new RecoveryCodesView(spare);
-            },
-            context.Cancel
+            }
         );
 
-    private static async Task<Reply<Done>> TurnOff(
+    private static Task<Reply<Done>> TurnOff(
         PasswordAndCode request,
         OneTimeCodes codes,
         [AsParameters] ApiContext context
     ) =>
-        await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                if (await CheckAsync(session, request, codes, context) is { } wrong)
-                {
-                    return wrong;
-                }
-
-                return await TurnOffAsync(session, context.Caller.PersonId, context.Cancel);
-            },
-            context.Cancel
+        ChangeAsync<Done>(
+            request,
+            codes,
+            context,
+            session => TurnOffAsync(session, context.Caller.PersonId, context.Cancel)
         );
 
     /// <summary>For somebody who has lost the app and the recovery codes. They are signed out and get a message.</summary>
@@ -213,7 +198,7 @@ public static class OneTimeCodeEndpoints
         }
 
         await OneTimeCodes.TurnOffAsync(session, authenticator, cancel);
-        session.Record("one-time-codes-turned-off", Subject(personId));
+        session.Record("one-time-codes-turned-off", SessionEndpoints.Subject(personId));
         var person = await session.Db.Users.SingleAsync(p => p.Id == personId, cancel);
         foreach (var news in session.Services.GetServices<IAccountNews>())
         {
@@ -223,25 +208,31 @@ public static class OneTimeCodeEndpoints
         return new Done();
     }
 
-    private static async Task<Refusal?> CheckAsync(
-        WriteSession session,
+    /// <summary>A change of what is on already: whoever only sits at an open session does not make it.</summary>
+    private static async Task<Reply<T>> ChangeAsync<T>(
         PasswordAndCode request,
         OneTimeCodes codes,
-        ApiContext context
-    )
-    {
-        var me = context.Caller.PersonId;
-        if (await CheckPasswordAsync(session, me, request.Password, context.Cancel) is { } wrong)
-        {
-            return wrong;
-        }
+        ApiContext context,
+        Func<WriteSession, Task<Outcome<T>>> work
+    ) =>
+        await context.Writer.RunAsync<T>(
+            context.Caller.Actor,
+            async session =>
+            {
+                var me = context.Caller.PersonId;
+                if (await CheckPasswordAsync(session, me, request.Password, context.Cancel) is { } wrong)
+                {
+                    return wrong;
+                }
 
-        var used = await codes.UseAsync(session, me, request.Code, context.Cancel);
-        return used.Refused ? OfCode(used.Refusal!)
-            : used.Value == SecondFactor.None
-                ? Refusal.Conflict("one-time-codes-off", null, "One-time codes are not turned on.")
-            : null;
-    }
+                var used = await codes.UseAsync(session, me, request.Code, context.Cancel);
+                return used.Refused ? OfCode(used.Refusal!)
+                    : used.Value == SecondFactor.None
+                        ? Refusal.Conflict("one-time-codes-off", null, "One-time codes are not turned on.")
+                    : await work(session);
+            },
+            context.Cancel
+        );
 
     private static async Task<Refusal?> CheckPasswordAsync(
         WriteSession session,
@@ -257,7 +248,11 @@ public static class OneTimeCodeEndpoints
             return null;
         }
 
-        session.RecordAttempt("one-time-codes-refused", Subject(personId), "the current password was wrong");
+        session.RecordAttempt(
+            "one-time-codes-refused",
+            SessionEndpoints.Subject(personId),
+            "the current password was wrong"
+        );
         return new Refusal("password-wrong", "password", "This is not your current password.");
     }
 
@@ -281,7 +276,4 @@ public static class OneTimeCodeEndpoints
 
         return new(OneTimeCode.Base32(key), address, qr.ModuleMatrix.Count, path.ToString());
     }
-
-    private static LedgerSubject Subject(long personId) =>
-        new("person", personId.ToString(CultureInfo.InvariantCulture));
 }

@@ -531,7 +531,7 @@ public static class SessionEndpoints
         );
     }
 
-    private static LedgerSubject Subject(long personId) =>
+    internal static LedgerSubject Subject(long personId) =>
         new("person", personId.ToString(CultureInfo.InvariantCulture));
 
     private static string Clip(string mail) =>

@@ -186,7 +186,9 @@ const nameOf = (mail: string) => data.value?.reviewers.find((r) => r.mail === ma
               }}{{ f.reason ? ` “${f.reason}”` : '' }}</span
             >
             <span v-if="l.applied" class="settled"> ✓ gone</span
-            ><span v-else-if="l.failure" class="lacking"> ▲ {{ l.failure }}</span>
+            ><span v-else-if="l.failure" class="lacking">
+              ▲ {{ l.failure }}{{ l.attempts > 1 ? ` Asked ${l.attempts} times.` : '' }}</span
+            >
             <span v-if="l.meanwhile" class="quiet"> {{ l.meanwhile }}</span>
           </td>
         </tr>

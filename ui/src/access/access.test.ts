@@ -34,6 +34,7 @@ describe('the page of a reviewer', () => {
     bySilence: false,
     applied: false,
     failure: null,
+    attempts: 0,
     meanwhile: null,
     former: [],
     ...more,

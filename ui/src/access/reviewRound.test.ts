@@ -46,6 +46,7 @@ const line = (more: Partial<Schemas['ReviewLineView']> = {}): Schemas['ReviewLin
   bySilence: false,
   applied: false,
   failure: null,
+  attempts: 0,
   meanwhile: null,
   former: [],
   ...more,
@@ -137,6 +138,10 @@ it('says why a removal was not carried out', async () => {
   expect((await shown({ endedAt: '2026-06-26T08:00:00Z', failed: 1 }, [failed])).text()).toContain(
     '▲ The directory does not answer.',
   )
+})
+it('says how often a removal was asked for in vain', async () => {
+  const failed = line({ decision: 'remove', failure: 'The directory does not answer.', attempts: 3 })
+  expect((await shown({ endedAt: '2026-06-26T08:00:00Z', failed: 1 }, [failed])).text()).toContain('Asked 3 times.')
 })
 it('offers no act to those who only read', async () => {
   signedIn('readAccess')
