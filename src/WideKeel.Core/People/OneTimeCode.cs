@@ -22,7 +22,7 @@ public static class OneTimeCode
     /// <summary>How many recovery codes a person gets at once.</summary>
     public const int RecoveryCodes = 10;
 
-    /// <summary>Sixteen of these are 80 bits; letters and digits that look alike are left out.</summary>
+    /// <summary>Sixteen of these are 79 bits; letters and digits that look alike are left out.</summary>
     private const string RecoveryAlphabet = "abcdefghjkmnpqrstuvwxyz23456789";
     private const int RecoveryGroups = 4;
     private const int RecoveryGroupLength = 4;
@@ -72,7 +72,7 @@ public static class OneTimeCode
         );
 
     /// <summary>
-    /// What is kept of a recovery code: the SHA-256 of its letters and digits, lower-case hex. It has 80 bits by chance, so
+    /// What is kept of a recovery code: the SHA-256 of its letters and digits, lower-case hex. It has 79 bits by chance, so
     /// that a slow hash adds nothing.
     /// </summary>
     public static string RecoveryHash(string? typed) =>

@@ -38,6 +38,17 @@ public static class StateDigest
             "PersonId, Key, ConfirmedAt",
             ["person:one-time-codes-begun", "person:one-time-codes-turned-on", "person:one-time-codes-turned-off"]
         ),
+        (
+            "recovery_code",
+            "recovery_code",
+            "PersonId, Hash",
+            [
+                "person:one-time-codes-turned-on",
+                "person:one-time-codes-turned-off",
+                "person:recovery-codes-renewed",
+                "person:recovery-code-used",
+            ]
+        ),
         ("remit", "remit", "PersonId, Role, UnitId", ["person:person-added", "person:person-changed"]),
         ("unit", "unit", "Id, ParentId, Name, Path", ["unit:unit-added", "organisation:set-up"]),
         (
