@@ -198,8 +198,12 @@ public static class OneTimeCodeEndpoints
         }
 
         await OneTimeCodes.TurnOffAsync(session, authenticator, cancel);
-        session.Record("one-time-codes-turned-off", SessionEndpoints.Subject(personId));
         var person = await session.Db.Users.SingleAsync(p => p.Id == personId, cancel);
+        session.Record(
+            "one-time-codes-turned-off",
+            SessionEndpoints.Subject(personId),
+            after: new JsonObject { ["name"] = person.DisplayName }
+        );
         foreach (var news in session.Services.GetServices<IAccountNews>())
         {
             await news.OnCodesTurnedOffAsync(session, person, cancel);

@@ -67,10 +67,10 @@ describe('An entry of the ledger', () => {
     ))
   it('of one-time codes turned off is weighty', () =>
     expect(severityOf('one-time-codes-turned-off').word).toBe('weighty'))
-  it('of a used recovery code says whose it was', () =>
-    expect(sentence(entry({ verb: 'recovery-code-used', subjectKind: 'person', subjectId: '4' }))).toBe(
-      'signed in as person 4 with a recovery code',
-    ))
+  it('of one-time codes turned off says whose they were', () =>
+    expect(
+      sentence(entry({ verb: 'one-time-codes-turned-off', subjectKind: 'person', after: { name: 'Pia Lind' } })),
+    ).toBe('turned the one-time codes of person “Pia Lind” off'))
   it('of a reset password is weighty', () => expect(severityOf('password-reset').word).toBe('weighty'))
   it('of a subject passed over says which and where', () =>
     expect(sentence(entry({ verb: 'excluded', subjectKind: 'gauge', after: { subject: 'Emergency account' } }))).toBe(

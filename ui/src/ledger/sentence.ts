@@ -166,11 +166,14 @@ const phrases: Record<string, (e: Entry, times: number) => string> = {
   remarked: (e, n) => `remarked on ${inAudit(e, n)}`,
   published: (e) => (e.subjectKind === 'assurance' ? 'published the assurance page' : `published ${subjectOf(e)}`),
   'password-reset': (e) => `reset the password of ${subjectOf(e)}`,
-  'one-time-codes-begun': (e) => `asked for the key of an authenticator app for ${subjectOf(e)}`,
-  'one-time-codes-turned-on': (e) => `turned one-time codes on for ${subjectOf(e)}`,
-  'one-time-codes-turned-off': (e) => `turned one-time codes off for ${subjectOf(e)}`,
-  'recovery-codes-renewed': (e) => `renewed the recovery codes of ${subjectOf(e)}`,
-  'recovery-code-used': (e) => `signed in as ${subjectOf(e)} with a recovery code`,
+  'password-refused': () => 'typed a wrong current password',
+  'sign-in-refused': (_, n) => (n > 1 ? `was not let in ${count(n)} times` : 'was not let in'),
+  'one-time-codes-refused': () => 'typed a wrong current password',
+  'one-time-codes-begun': () => 'asked for the key of an authenticator app',
+  'one-time-codes-turned-on': () => 'turned their one-time codes on',
+  'one-time-codes-turned-off': (e) => `turned the one-time codes of ${subjectOf(e)} off`,
+  'recovery-codes-renewed': () => 'renewed their recovery codes',
+  'recovery-code-used': () => 'signed in with a recovery code',
   'kept-by-its-floor': (e, n) =>
     n > 1
       ? `kept ${count(n)} items for longer than their rules say`
