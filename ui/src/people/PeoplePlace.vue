@@ -65,10 +65,10 @@ async function save() {
   )
   if (done) editing.value = null
 }
-/** They sign in again with the password alone, and set up another phone. */
-const turnOff = async (id: number) =>
-  (await act(() => take(api.DELETE('/api/people/{id}/one-time-codes', { params: { path: { id } } })))) &&
-  (editing.value = null)
+/** They sign in again with the password alone, and set up another phone. What else is changed here waits for *Save*. */
+const turnOff = async (who: Person) =>
+  (await act(() => take(api.DELETE('/api/people/{id}/one-time-codes', { params: { path: { id: who.id } } })))) &&
+  (editing.value = { ...who, oneTimeCodes: false })
 const addUnit = async () =>
   (await act(() =>
     take(
@@ -144,7 +144,7 @@ const addUnit = async () =>
         >
         <p v-if="editing !== 'new' && editing?.oneTimeCodes" class="small">
           The sign-in asks for one-time codes.{{ ' ' }}
-          <button type="button" class="link" :disabled="busy" @click="turnOff(editing.id)">
+          <button type="button" class="link" :disabled="busy" @click="turnOff(editing)">
             Turn them off: phone and recovery codes are lost
           </button>
         </p>

@@ -167,6 +167,16 @@ describe('the people', () => {
     await press('Turn them off')
     expect(calls('DELETE /api/people/{id}/one-time-codes')[0]!.params).toEqual({ path: { id: 7 } })
   })
+  it('keep what else is typed when they are turned off', async () => {
+    answers['GET /api/people'] = [{ ...pia, oneTimeCodes: true }]
+    answers['GET /api/units'] = []
+    answers['DELETE /api/people/{id}/one-time-codes'] = {}
+    await place(PeoplePlace)
+    await press('Change')
+    await type('#p-name', 'Pia Lindgren')
+    await press('Turn them off')
+    expect(document.querySelector<HTMLInputElement>('#p-name')!.value).toBe('Pia Lindgren')
+  })
   it('offer no such act for whoever has none', async () => {
     answers['GET /api/people'] = [{ ...pia, oneTimeCodes: false }]
     answers['GET /api/units'] = []
