@@ -166,7 +166,7 @@ const says = computed(() =>
       ><el-button @click="shown = false">Not yet</el-button
       ><el-button
         :type="figures?.becomeDue.items ? 'danger' : 'primary'"
-        :disabled="!data || isFetching || !why.trim()"
+        :disabled="!data || settled !== delay || isFetching || !why.trim()"
         :loading="busy"
         @click="emit('go', why, delay, data!.fingerprint)"
         >{{ says }}</el-button
