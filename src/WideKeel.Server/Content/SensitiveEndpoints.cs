@@ -190,9 +190,8 @@ public static class SensitiveEndpoints
         Caller caller,
         Writer writer,
         CancellationToken cancel
-    )
-    {
-        return await writer.RunAsync<KindView>(
+    ) =>
+        await writer.RunAsync<KindView>(
             caller.Actor,
             async session =>
             {
@@ -222,15 +221,13 @@ public static class SensitiveEndpoints
             },
             cancel
         );
-    }
 
     private static async Task<Reply<KindView>> Change(
         long id,
         OwnKindDefinition definition,
         [AsParameters] ApiContext context
-    )
-    {
-        return await context.Writer.RunAsync<KindView>(
+    ) =>
+        await context.Writer.RunAsync<KindView>(
             context.Caller.Actor,
             async session =>
             {
@@ -267,11 +264,9 @@ public static class SensitiveEndpoints
             },
             context.Cancel
         );
-    }
 
-    private static async Task<Reply<Done>> Remove(long id, [AsParameters] ApiContext context)
-    {
-        return await context.Writer.RunAsync<Done>(
+    private static async Task<Reply<Done>> Remove(long id, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
             async session =>
             {
@@ -295,11 +290,9 @@ public static class SensitiveEndpoints
             },
             context.Cancel
         );
-    }
 
-    private static async Task<Reply<JobView>> Look(Caller caller, Writer writer, CancellationToken cancel)
-    {
-        return await writer.RunAsync<JobView>(
+    private static async Task<Reply<JobView>> Look(Caller caller, Writer writer, CancellationToken cancel) =>
+        await writer.RunAsync<JobView>(
             caller.Actor,
             async session =>
             {
@@ -309,7 +302,6 @@ public static class SensitiveEndpoints
             },
             cancel
         );
-    }
 
     private static async Task<Reply<Unmasked>> Unmask(
         long id,

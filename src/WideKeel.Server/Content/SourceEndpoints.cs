@@ -190,9 +190,8 @@ public static class SourceEndpoints
                 .Select(u => new UnreadableView(u.Path, u.Reason))
                 .ToListAsync(cancel);
 
-    private static async Task<Reply<JobView>> Scan(long id, Caller caller, Writer writer, CancellationToken cancel)
-    {
-        return await writer.RunAsync<JobView>(
+    private static async Task<Reply<JobView>> Scan(long id, Caller caller, Writer writer, CancellationToken cancel) =>
+        await writer.RunAsync<JobView>(
             caller.Actor,
             async session =>
             {
@@ -222,7 +221,6 @@ public static class SourceEndpoints
             },
             cancel
         );
-    }
 
     private static async Task<Reply<Done>> Change(long id, SourceChange request, [AsParameters] ApiContext context) =>
         await context.Writer.RunAsync<Done>(

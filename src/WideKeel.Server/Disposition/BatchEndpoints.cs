@@ -1054,9 +1054,8 @@ public static class BatchEndpoints
     /// Tries again what the source could not delete, or a batch whose job failed. The signatures stand; every item is
     /// re-checked.
     /// </summary>
-    private static async Task<Reply<Done>> Retry(long id, Caller caller, Writer writer, CancellationToken cancel)
-    {
-        return await ChangeAsync(
+    private static async Task<Reply<Done>> Retry(long id, Caller caller, Writer writer, CancellationToken cancel) =>
+        await ChangeAsync(
             id,
             null,
             caller,
@@ -1095,7 +1094,6 @@ public static class BatchEndpoints
             },
             cancel
         );
-    }
 
     private static async Task<Outcome<Done>> ChangeAsync(
         long id,

@@ -88,9 +88,8 @@ public static class MatterBundleEndpoints
         long id,
         NewMatterBundle request,
         [AsParameters] ApiContext context
-    )
-    {
-        return await MatterDoor.ShowChangedAsync(
+    ) =>
+        await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
             context,
@@ -111,7 +110,6 @@ public static class MatterBundleEndpoints
                 return null;
             }
         );
-    }
 
     private static async Task<Refusal?> CheckAsync(
         long matter,
@@ -279,9 +277,8 @@ public static class MatterBundleEndpoints
         long bundle,
         WideKeelOptions options,
         [AsParameters] ApiContext context
-    )
-    {
-        return await MatterDoor.ShowChangedAsync(
+    ) =>
+        await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
             context,
@@ -305,7 +302,6 @@ public static class MatterBundleEndpoints
                 return null;
             }
         );
-    }
 
     /// <summary>Removes the bag; the line of it, with its hash and figures, stays with the matter.</summary>
     internal static void LetGo(WriteSession session, MatterBundle bundle, WideKeelOptions options)

@@ -227,9 +227,8 @@ public static class OrderEndpoints
         return new(await held.LongCountAsync(cancel), await held.SumAsync(i => i.Bytes, cancel));
     }
 
-    private static async Task<Reply<MatterView>> Add(long id, NewOrder request, [AsParameters] ApiContext context)
-    {
-        return await MatterDoor.ShowChangedAsync(
+    private static async Task<Reply<MatterView>> Add(long id, NewOrder request, [AsParameters] ApiContext context) =>
+        await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
             context,
@@ -277,7 +276,6 @@ public static class OrderEndpoints
             },
             changes: true
         );
-    }
 
     private static Task<Reply<MatterView>> SaveDraft(
         long id,

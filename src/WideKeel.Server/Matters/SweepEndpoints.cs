@@ -202,9 +202,8 @@ public static class SweepEndpoints
             : await CustodianEndpoints.CheckAsync(matter, definition.Containers, db, cancel);
     }
 
-    private static async Task<Reply<MatterView>> Add(long id, SweepText request, [AsParameters] ApiContext context)
-    {
-        return await MatterDoor.ShowChangedAsync(
+    private static async Task<Reply<MatterView>> Add(long id, SweepText request, [AsParameters] ApiContext context) =>
+        await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
             context,
@@ -234,7 +233,6 @@ public static class SweepEndpoints
             },
             changes: true
         );
-    }
 
     internal static Refusal? CheckName(string? name) =>
         string.IsNullOrWhiteSpace(name) || name.Length > 200
@@ -265,9 +263,8 @@ public static class SweepEndpoints
         long sweep,
         SweepText request,
         [AsParameters] ApiContext context
-    )
-    {
-        return await MatterDoor.ShowChangedAsync(
+    ) =>
+        await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
             context,
@@ -306,7 +303,6 @@ public static class SweepEndpoints
             },
             changes: true
         );
-    }
 
     private static async Task<Reply<Done>> Remove(
         long id,
@@ -341,9 +337,8 @@ public static class SweepEndpoints
             cancel
         );
 
-    private static async Task<Reply<RunView>> Run(long id, long sweep, [AsParameters] ApiContext context)
-    {
-        return await MatterDoor.ChangeAsync<RunView>(
+    private static async Task<Reply<RunView>> Run(long id, long sweep, [AsParameters] ApiContext context) =>
+        await MatterDoor.ChangeAsync<RunView>(
             id,
             MemberPart.Reviewer,
             context.Caller,
@@ -392,7 +387,6 @@ public static class SweepEndpoints
             },
             context.Cancel
         );
-    }
 
     private static async Task<Reply<IReadOnlyList<RunView>>> Runs(
         long id,

@@ -59,9 +59,8 @@ public static class FilingEndpoints
             ? refusal
             : await plan.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
-    private static async Task<Reply<ConsequencesView>> File(Filing request, [AsParameters] ApiContext context)
-    {
-        return await context.Writer.RunAsync<ConsequencesView>(
+    private static async Task<Reply<ConsequencesView>> File(Filing request, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<ConsequencesView>(
             context.Caller.Actor,
             async session =>
             {
@@ -104,7 +103,6 @@ public static class FilingEndpoints
             },
             context.Cancel
         );
-    }
 
     /// <summary>Asks a second person, because declared records are among the items.</summary>
     /// <returns>Of the proposal, its id.</returns>

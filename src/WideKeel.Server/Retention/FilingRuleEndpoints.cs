@@ -397,9 +397,8 @@ public static class FilingRuleEndpoints
         long id,
         Activation request,
         [AsParameters] ApiContext context
-    )
-    {
-        return await ChangeAsync(
+    ) =>
+        await ChangeAsync(
             id,
             context,
             async (session, rule) =>
@@ -441,7 +440,6 @@ public static class FilingRuleEndpoints
                 return null;
             }
         );
-    }
 
     private static async Task<Reply<FilingRuleView>> Stop(long id, [AsParameters] ApiContext context) =>
         await ChangeAsync(
