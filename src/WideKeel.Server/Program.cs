@@ -39,6 +39,12 @@ if (args is [DocumentReaders.Verb, var seconds])
     return 0;
 }
 
+if (args is [StatementWorker.Verb])
+{
+    await StatementWorker.ServeAsync(Console.OpenStandardInput(), Console.OpenStandardOutput());
+    return 0;
+}
+
 if (args is [var verb, ..] && PipelineVerbs.Knows(verb))
 {
     return await new PipelineVerbs(Console.In, Console.Out, Console.Error).RunAsync(args);

@@ -44,11 +44,7 @@ public sealed class DocumentReaders : IDisposable
 
     /// <summary>Those of this process. Its program lies beside this library.</summary>
     public static DocumentReaders Shared { get; } =
-        new(
-            Path.Combine(AppContext.BaseDirectory, "widekeel"),
-            Math.Clamp(Environment.ProcessorCount, 1, 4),
-            UsualTime
-        );
+        new(FramedProcess.OwnProgram, Math.Clamp(Environment.ProcessorCount, 1, 4), UsualTime);
 
     /// <summary>Text and fields of a document; the limit says where the reader came to an end over it.</summary>
     public async Task<Extracted> ExtractAsync(Stream content, string type, CancellationToken cancel)
@@ -126,11 +122,11 @@ public sealed class DocumentReaders : IDisposable
     /// </summary>
     public static async Task ServeAsync(Stream input, Stream output, TimeSpan maxTime)
     {
-        while (await ReadFrameAsync(input, CancellationToken.None) is { } header)
+        while (await FramedProcess.ReadFrameAsync(input, CancellationToken.None) is { } header)
         {
             var type = Encoding.UTF8.GetString(header);
             using var content = new MemoryStream(
-                await ReadFrameAsync(input, CancellationToken.None) ?? throw new EndOfStreamException()
+                await FramedProcess.ReadFrameAsync(input, CancellationToken.None) ?? throw new EndOfStreamException()
             );
             using var watch = new Timer(
                 _ => Process.GetCurrentProcess().Kill(),
@@ -142,67 +138,29 @@ public sealed class DocumentReaders : IDisposable
                 type == Page
                     ? Encoding.UTF8.GetBytes(SafeHtml.Sanitize(new StreamReader(content).ReadToEnd()))
                     : JsonSerializer.SerializeToUtf8Bytes(Wire.Of(TextExtraction.ReadDocument(content, type)));
-            await WriteFrameAsync(output, answer, CancellationToken.None);
+            await FramedProcess.WriteFrameAsync(output, answer, CancellationToken.None);
             await output.FlushAsync();
         }
     }
 
-    private static async Task WriteFrameAsync(Stream stream, byte[] body, CancellationToken cancel)
-    {
-        await stream.WriteAsync(BitConverter.GetBytes(body.Length), cancel);
-        await stream.WriteAsync(body, cancel);
-    }
-
-    /// <summary>Null where the stream ends before one begins.</summary>
-    private static async Task<byte[]?> ReadFrameAsync(Stream stream, CancellationToken cancel)
-    {
-        var length = new byte[sizeof(int)];
-        if (await stream.ReadAtLeastAsync(length, length.Length, throwOnEndOfStream: false, cancel) < length.Length)
-        {
-            return null;
-        }
-
-        var body = new byte[BitConverter.ToInt32(length)];
-        await stream.ReadExactlyAsync(body, cancel);
-        return body;
-    }
-
     private sealed class Reader : IDisposable
     {
-        private readonly Process process;
+        private readonly FramedProcess process;
 
-        public Reader(string program, TimeSpan maxTime)
-        {
-            var start = new ProcessStartInfo(
-                program,
-                [Verb, maxTime.TotalSeconds.ToString(CultureInfo.InvariantCulture)]
-            )
-            {
-                RedirectStandardInput = true,
-                RedirectStandardOutput = true,
-                RedirectStandardError = true,
-            };
-            start.Environment["DOTNET_GCHeapHardLimit"] = MaxMemory.ToString("x", CultureInfo.InvariantCulture);
-            start.Environment["DOTNET_gcServer"] = "0";
-            start.Environment["DOTNET_DbgEnableMiniDump"] = "0";
-            process = Process.Start(start)!;
-            // A stack that overflows is told at length; nobody reads it, and a full pipe would stop the process.
-            process.ErrorDataReceived += (_, _) => { };
-            process.BeginErrorReadLine();
-        }
+        public Reader(string program, TimeSpan maxTime) =>
+            process = new(program, [Verb, maxTime.TotalSeconds.ToString(CultureInfo.InvariantCulture)], MaxMemory);
 
         public int Asked { get; private set; }
 
-        public bool HasEnded => process.HasExited;
+        public bool HasEnded => process.HasEnded;
 
         public async Task<byte[]> AskAsync(Stream content, string type, CancellationToken cancel)
         {
             Asked++;
-            var (input, output) = (process.StandardInput.BaseStream, process.StandardOutput.BaseStream);
-            await WriteFrameAsync(input, Encoding.UTF8.GetBytes(type), cancel);
-            await SendAsync(content, input, cancel);
-            await input.FlushAsync(cancel);
-            return await ReadFrameAsync(output, cancel) ?? throw new EndOfStreamException();
+            await FramedProcess.WriteFrameAsync(process.Input, Encoding.UTF8.GetBytes(type), cancel);
+            await SendAsync(content, process.Input, cancel);
+            await process.Input.FlushAsync(cancel);
+            return await FramedProcess.ReadFrameAsync(process.Output, cancel) ?? throw new EndOfStreamException();
         }
 
         /// <summary>
@@ -227,15 +185,7 @@ public sealed class DocumentReaders : IDisposable
             }
         }
 
-        public void Dispose()
-        {
-            if (!process.HasExited)
-            {
-                process.Kill();
-            }
-
-            process.Dispose();
-        }
+        public void Dispose() => process.Dispose();
     }
 
     /// <summary>What was drawn, as it goes through the pipe.</summary>

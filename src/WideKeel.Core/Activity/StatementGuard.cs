@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 
@@ -5,8 +6,9 @@ namespace WideKeel.Core.Activity;
 
 /// <summary>
 /// Decides whether a statement may run, from its parsed form as the engine gives it. Only what is listed here is
-/// allowed: views that the caller may ask, names that the statement itself defines, and functions that compute.
-/// Everything else, such as a function that reads a file or a setting, is refused by its name.
+/// allowed: views that the caller may query, names that the statement itself defines and that are in scope where they are
+/// used, and functions that compute. Everything else, such as a function that reads a file or a setting, is refused by
+/// its name. This is the first of two walls: the engine that runs the statement can open no other file.
 /// </summary>
 public static partial class StatementGuard
 {
@@ -80,37 +82,63 @@ public static partial class StatementGuard
         }
 
         var walk = new Walk(views);
-        walk.Names(statements[0]!);
-        walk.Look(statements[0]!);
+        walk.Look(statements[0], NoNames);
         return walk.Wrong is { } wrong ? wrong : walk.Asked;
     }
+
+    private static readonly ImmutableHashSet<string> NoNames = ImmutableHashSet.Create<string>(
+        StringComparer.OrdinalIgnoreCase
+    );
+
+    /// <summary>What may stand behind FROM, as the engine's tree names it.</summary>
+    private static readonly HashSet<string> TableReferences =
+    [
+        "BASE_TABLE",
+        "SUBQUERY",
+        "JOIN",
+        "TABLE_FUNCTION",
+        "EXPRESSION_LIST",
+        "EMPTY",
+    ];
+
+    private static readonly HashSet<string> QueryNodes = ["SELECT_NODE", "SET_OPERATION_NODE", "RECURSIVE_CTE_NODE"];
+
+    private static readonly HashSet<string> Expressions =
+    [
+        "BETWEEN",
+        "CASE",
+        "CAST",
+        "COLLATE",
+        "COLUMN_REF",
+        "COMPARISON",
+        "CONJUNCTION",
+        "CONSTANT",
+        "FUNCTION",
+        "LAMBDA",
+        "OPERATOR",
+        "PARAMETER",
+        "POSITIONAL_REFERENCE",
+        "STAR",
+        "SUBQUERY",
+        "WINDOW",
+    ];
 
     private static string Sentence(string? message) =>
         message is null ? "This is no SELECT." : $"{char.ToUpperInvariant(message[0])}{message[1..].TrimEnd('.')}.";
 
+    /// <summary>A name that no engine takes for a file: the replacement of unknown tables by files needs an ending.</summary>
+    [GeneratedRegex("^[A-Za-z_][A-Za-z0-9_]*$")]
+    private static partial Regex PlainName();
+
+    /// <summary>Walks the tree with the names that are in scope at each place.</summary>
     private sealed class Walk(IReadOnlySet<string> views)
     {
-        private readonly HashSet<string> named = new(StringComparer.OrdinalIgnoreCase);
-
         public HashSet<string> Asked { get; } = new(StringComparer.OrdinalIgnoreCase);
 
         public Refusal? Wrong { get; private set; }
 
-        /// <summary>Gathers the names that the statement defines with WITH.</summary>
-        public void Names(JsonNode? node)
-        {
-            if (node is JsonObject o && o["cte_map"]?["map"] is JsonArray map)
-            {
-                named.UnionWith(map.Select(m => (string?)m!["key"]).OfType<string>());
-            }
-
-            foreach (var child in Children(node))
-            {
-                Names(child);
-            }
-        }
-
-        public void Look(JsonNode? node)
+        /// <param name="named">What WITH defines around this place.</param>
+        public void Look(JsonNode? node, ImmutableHashSet<string> named)
         {
             if (Wrong is not null)
             {
@@ -119,28 +147,86 @@ public static partial class StatementGuard
 
             if (node is JsonObject o)
             {
-                Wrong =
-                    TextOf(o, "type") == "BASE_TABLE" ? Table(o)
-                    : TextOf(o, "type") == "TABLE_FUNCTION" ? TableFunction(o)
-                    : TextOf(o, "function_name") is { } function && !Functions.Contains(function)
-                        ? new("function-not-allowed", "sql", $"The function {function} cannot be used here.")
-                    : TextOf(o, "type") is "SHOW_REF" or "PIVOT" or "COLUMN_DATA"
-                        ? new("statement-not-allowed", "sql", "Only SELECT over the listed views can be used here.")
-                    : null;
+                Wrong = Check(o, named);
+                named = WithOwnNames(o, named);
             }
 
             foreach (var child in Children(node))
             {
-                Look(child);
+                Look(child, named);
             }
         }
 
-        private Refusal? Table(JsonObject table)
+        /// <summary>
+        /// The names that a query's own WITH adds. Each of its definitions sees those before it, and itself only where it
+        /// is recursive: what it names otherwise is outside.
+        /// </summary>
+        private ImmutableHashSet<string> WithOwnNames(JsonObject query, ImmutableHashSet<string> named)
+        {
+            if (query["cte_map"]?["map"] is not JsonArray definitions)
+            {
+                return named;
+            }
+
+            foreach (var definition in definitions.OfType<JsonObject>())
+            {
+                var name = TextOf(definition, "key") ?? "";
+                if (!PlainName().IsMatch(name))
+                {
+                    Wrong ??= NotPlain(name);
+                    return named;
+                }
+
+                var body = definition["value"]?["query"]?["node"];
+                var isRecursive = body is JsonObject b && TextOf(b, "type") == "RECURSIVE_CTE_NODE";
+                Look(definition["value"], isRecursive ? named.Add(name) : named);
+                named = named.Add(name);
+            }
+
+            return named;
+        }
+
+        private Refusal? Check(JsonObject node, ImmutableHashSet<string> named)
+        {
+            var type = TextOf(node, "type");
+            return TextOf(node, "class") is { } expression
+                ? Expressions.Contains(expression)
+                    ? Function(node)
+                    : NotAllowed
+                : type == "BASE_TABLE"
+                    ? Table(node, named)
+                    : type == "TABLE_FUNCTION"
+                        ? TableFunction(node)
+                        // References to tables carry a sample; queries carry the map of their WITH.
+                        : node.ContainsKey("sample")
+                        && node.ContainsKey("alias")
+                        && !TableReferences.Contains(type ?? "")
+                            ? NotAllowed
+                            : node.ContainsKey("cte_map") && !QueryNodes.Contains(type ?? "")
+                                ? NotAllowed
+                                : Function(node);
+        }
+
+        private static Refusal NotAllowed { get; } =
+            new("statement-not-allowed", "sql", "Only SELECT over the listed views can be used here.");
+
+        private static Refusal? Function(JsonObject node) =>
+            TextOf(node, "function_name") is { } function
+            && (!Functions.Contains(function) || TextOf(node, "catalog") is not (null or "" or "system"))
+                ? new("function-not-allowed", "sql", $"The function {function} cannot be used here.")
+                : null;
+
+        private Refusal? Table(JsonObject table, ImmutableHashSet<string> named)
         {
             var name = TextOf(table, "table_name") ?? "";
             if (TextOf(table, "schema_name") is { Length: > 0 } || TextOf(table, "catalog_name") is { Length: > 0 })
             {
                 return Unknown(name);
+            }
+
+            if (!PlainName().IsMatch(name))
+            {
+                return NotPlain(name);
             }
 
             if (named.Contains(name))
@@ -165,11 +251,20 @@ public static partial class StatementGuard
                 : new("function-not-allowed", "sql", $"The function {name} cannot be used here.");
         }
 
+        private static Refusal NotPlain(string name) =>
+            new(
+                "name-not-plain",
+                "sql",
+                $"The name “{name}” of a table has other characters than letters, digits and underscores."
+            );
+
         private Refusal Unknown(string name) =>
             new(
                 "view-unknown",
                 "sql",
-                $"There is no view {name}; there are {string.Join(", ", views.Order(StringComparer.Ordinal))}."
+                views.Count == 0
+                    ? $"No view {name} exists, and your roles open no other."
+                    : $"No view {name} exists. You can query {string.Join(", ", views.Order(StringComparer.Ordinal))}."
             );
 
         private static string? TextOf(JsonObject o, string name) =>
@@ -178,7 +273,8 @@ public static partial class StatementGuard
         private static IEnumerable<JsonNode?> Children(JsonNode? node) =>
             node switch
             {
-                JsonObject o => o.Select(p => p.Value),
+                // The definitions of WITH were looked at with the names that each of them sees.
+                JsonObject o => o.Where(p => p.Key != "cte_map").Select(p => p.Value),
                 JsonArray a => a,
                 _ => [],
             };

@@ -23,6 +23,13 @@ public sealed class ArchiveFiles(string folder, string openFolder, RestKeyring k
     /// <summary>Where decrypted files lie while they are read.</summary>
     public string OpenFolder => openFolder;
 
+    /// <summary>Where the rows lie that one statement reads, for as long as it runs: never in the open where the archive is not.</summary>
+    public string StatementFolder =>
+        Path.Combine(
+            keyring.Keys is null ? Path.GetDirectoryName(Path.GetFullPath(folder))! : openFolder,
+            "statements"
+        );
+
     /// <summary>A folder in memory for what is decrypted of an archive; on disk where the machine has none.</summary>
     public static string OpenFolderFor(string folder)
     {
@@ -39,6 +46,11 @@ public sealed class ArchiveFiles(string folder, string openFolder, RestKeyring k
         if (Directory.Exists(openFolder))
         {
             Directory.Delete(openFolder, recursive: true);
+        }
+
+        if (Directory.Exists(StatementFolder))
+        {
+            Directory.Delete(StatementFolder, recursive: true);
         }
 
         if (Directory.Exists(folder))

@@ -85,15 +85,18 @@ public static partial class StatementEndpoints
         var refusal = await engine.RunAsync(
             request,
             StatementGround.Of(context),
-            reader =>
+            async answer =>
             {
-                columns.AddRange(ColumnsOf(reader));
-                while (!(cut = rows.Count == MostRows) && reader.Read())
+                columns.AddRange(answer.Columns);
+                await foreach (var row in answer.ReadAsync())
                 {
-                    rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(i => Cell(reader, i))]);
-                }
+                    if (cut = rows.Count == MostRows)
+                    {
+                        break;
+                    }
 
-                return Task.CompletedTask;
+                    rows.Add(row);
+                }
             }
         );
         return refusal is not null
@@ -115,66 +118,25 @@ public static partial class StatementEndpoints
         var refusal = await engine.RunAsync(
             request,
             StatementGround.Of(context),
-            reader =>
+            answer =>
                 CsvAnswer.WriteAsync(
                     context.Http,
                     "answer.csv",
-                    [.. ColumnsOf(reader).Select(c => c.Name)],
-                    RowsOf(reader).Take(MostExported).ToAsyncEnumerable(),
+                    [.. answer.Columns.Select(c => c.Name)],
+                    answer
+                        .ReadAsync()
+                        .Take(MostExported)
+                        .Select(row => Array.ConvertAll(row, c => (object?)c?.ToString())),
                     context.Cancel
                 )
         );
         return refusal is null ? Results.Empty : (Reply<Done>)refusal;
-
-        static IEnumerable<object?[]> RowsOf(DuckDBDataReader reader)
-        {
-            while (reader.Read())
-            {
-                yield return
-                [
-                    .. Enumerable.Range(0, reader.FieldCount).Select(i => (object?)Cell(reader, i)?.ToString()),
-                ];
-            }
-        }
     }
 
     private static IEnumerable<ViewColumn> ColumnsOf(DuckDBDataReader reader) =>
         Enumerable
             .Range(0, reader.FieldCount)
             .Select(i => new ViewColumn(reader.GetName(i), reader.GetDataTypeName(i)));
-
-    internal static JsonElement? Cell(DuckDBDataReader reader, int at)
-    {
-        if (reader.IsDBNull(at))
-        {
-            return null;
-        }
-
-        return JsonSerializer.SerializeToElement(
-            reader.GetValue(at) switch
-            {
-                DateTime time => (object)
-                    time.ToString(
-                        "uuuu-MM-dd'T'HH:mm:ss.fff'Z'".Replace("uuuu", "yyyy", StringComparison.Ordinal),
-                        CultureInfo.InvariantCulture
-                    ),
-                DateOnly day => day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-                sbyte
-                or short
-                or int
-                or long
-                or byte
-                or ushort
-                or uint
-                or float
-                or double
-                or decimal
-                or bool
-                or string => reader.GetValue(at),
-                var other => Convert.ToString(other, CultureInfo.InvariantCulture)!,
-            }
-        );
-    }
 
     /// <summary>A CSV of the caller's own as a table for their statements.</summary>
     private static async Task<Reply<SqlView>> Upload(

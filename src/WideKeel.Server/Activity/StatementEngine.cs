@@ -1,6 +1,4 @@
 using System.Globalization;
-using System.Text.Json;
-using System.Text.Json.Nodes;
 using DuckDB.NET.Data;
 using NodaTime.Text;
 using WideKeel.Core;
@@ -40,68 +38,99 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, Archive
         ];
 
     /// <summary>
-    /// Checks the statement, fills the views that it asks, locks the engine, and only then lets it run, for so long at
-    /// most.
+    /// Checks the statement, gives the views that it names to a process of its own, and reads its answer, within the time
+    /// that all of it may take.
     /// </summary>
     public async Task<Refusal?> RunAsync(
         StatementRequest request,
         StatementGround ground,
-        Func<DuckDBDataReader, Task> read
+        Func<StatementRows, Task> read
     )
     {
-        if (request.Sql.Length > MostCharacters)
+        if (request.Sql is not { Length: <= MostCharacters })
         {
             return new("statement-too-long", "sql", "A statement has at most 100,000 characters.");
         }
 
-        using var engine = SegmentFile.Engine();
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(ground.Cancel);
+        limit.CancelAfter(MostTime);
+        var process = StatementProcess.Take(limit.Token);
+        var done = false;
+        try
+        {
+            var refusal = await AnswerAsync(request, ground with { Cancel = limit.Token }, process, read);
+            done = process.IsDone;
+            return refusal;
+        }
+        catch (Exception e)
+            when (e is IOException or OperationCanceledException && !ground.Cancel.IsCancellationRequested)
+        {
+            return limit.IsCancellationRequested
+                ? new("statement-too-slow", "sql", "The statement took more than 60 seconds and was stopped.")
+                : new(
+                    "statement-too-large",
+                    "sql",
+                    "The statement needs more memory than it may take, and was stopped. Ask for fewer rows or columns."
+                );
+        }
+        finally
+        {
+            if (done)
+            {
+                process.GiveBack();
+            }
+            else
+            {
+                process.Dispose();
+            }
+        }
+    }
+
+    private async Task<Refusal?> AnswerAsync(
+        StatementRequest request,
+        StatementGround ground,
+        StatementProcess process,
+        Func<StatementRows, Task> read
+    )
+    {
         var uploads = Uploads(ground.Caller);
         HashSet<string> views = [.. ViewsOf(ground.Caller).Select(v => v.Name), .. uploads.Keys];
-        var asked = StatementGuard.Check(Parsed(engine, request.Sql), views);
+        var asked = StatementGuard.Check(await process.ParseAsync(request.Sql), views);
         if (asked.Refusal is { } refusal)
         {
             return refusal;
         }
 
-        using var segments = new OpenSegments(archive);
-        try
-        {
-            var missing = await StatementViews.FillAsync(engine, asked.Value, uploads, segments, ground);
-            if (missing.Count > 0 && !request.WithoutMissing)
-            {
-                return Incomplete(missing);
-            }
-        }
-        catch (IOException e)
-        {
-            return new("archive-not-readable", null, $"A file of the archive cannot be read: {e.Message}");
-        }
-
-        await FillRowsAsync(engine, asked.Value, ground);
-        Lock(engine, ground.Caller);
-        using var command = engine.CreateCommand();
-        command.CommandText = request.Sql;
-        command.UseStreamingMode = true;
-        if (Bind(command, request) is { } malformed)
+        var parameters = Named(request);
+        if (parameters.Select(p => p.Read().Refusal).FirstOrDefault(r => r is not null) is { } malformed)
         {
             return malformed;
         }
 
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(ground.Cancel);
-        limit.CancelAfter(MostTime);
-        await using var stop = limit.Token.Register(command.Cancel);
-        try
+        using var segments = new OpenSegments(archive);
+        using var scratch = new ScratchFolder(archive.StatementFolder);
+        var database = Path.Combine(scratch.Path, "rows.duckdb");
+        StatementFill fill;
+        using (var engine = SegmentFile.EngineIn(database))
         {
-            using var reader = await Task.Run(command.ExecuteReader, ground.Cancel);
-            await read(reader);
-            return null;
+            try
+            {
+                fill = await StatementViews.FillAsync(engine, asked.Value, uploads, segments, ground);
+            }
+            catch (IOException e)
+            {
+                return new("archive-not-readable", null, $"A file of the archive cannot be read: {e.Message}");
+            }
+
+            if (fill.Missing.Count > 0 && !request.WithoutMissing)
+            {
+                return Incomplete(fill.Missing);
+            }
+
+            await FillRowsAsync(engine, asked.Value, ground);
         }
-        catch (Exception e) when (e is DuckDBException or InvalidOperationException or OperationCanceledException)
-        {
-            return limit.IsCancellationRequested
-                ? new("statement-too-slow", "sql", "The statement took more than 60 seconds and was stopped.")
-                : new("statement-failed", "sql", e.Message.Split('\n')[0]);
-        }
+
+        return await process.RunAsync(new(database, fill.Prepare, fill.Files, request.Sql, parameters), read);
     }
 
     private static Refusal Incomplete(IReadOnlyList<MissingSegment> missing)
@@ -118,22 +147,11 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, Archive
         );
     }
 
-    /// <summary>Gives the engine the values that the statement names.</summary>
-    private static Refusal? Bind(DuckDBCommand command, StatementRequest request)
+    /// <summary>The values that the statement names; it may be given more.</summary>
+    private static List<StatementParameter> Named(StatementRequest request)
     {
         var named = StatementGuard.ParametersOf(request.Sql);
-        foreach (var parameter in (request.Parameters ?? []).DistinctBy(p => p.Name).Where(p => named.Contains(p.Name)))
-        {
-            var value = parameter.Read();
-            if (value.Refusal is { } refusal)
-            {
-                return refusal;
-            }
-
-            command.Parameters.Add(new DuckDBParameter(parameter.Name, value.Value ?? DBNull.Value));
-        }
-
-        return null;
+        return [.. (request.Parameters ?? []).DistinctBy(p => p.Name).Where(p => named.Contains(p.Name))];
     }
 
     private async Task FillRowsAsync(DuckDBConnection engine, IReadOnlySet<string> asked, StatementGround ground)
@@ -150,38 +168,6 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, Archive
                 }
             }
         }
-    }
-
-    /// <summary>The statement's tree; the engine parses SELECT only.</summary>
-    private static JsonNode Parsed(DuckDBConnection engine, string sql)
-    {
-        using var command = engine.CreateCommand();
-        command.CommandText = $"SELECT json_serialize_sql('{SegmentFile.Quoted(sql)}')::VARCHAR";
-        try
-        {
-            return JsonNode.Parse((string)command.ExecuteScalar()!, null, new() { MaxDepth = 512 })!;
-        }
-        catch (Exception e) when (e is DuckDBException or JsonException)
-        {
-            return new JsonObject { ["error"] = true, ["error_message"] = e.Message.Split('\n')[0] };
-        }
-    }
-
-    /// <summary>From here on the engine reads the caller's files and nothing else, and no setting can be changed.</summary>
-    private void Lock(DuckDBConnection engine, Caller caller)
-    {
-        Directory.CreateDirectory(archive.Folder);
-        var folders = new[] { archive.Folder, archive.OpenFolder, UploadFolder(caller) };
-        SegmentFile.Run(
-            engine,
-            $"""
-            SET allowed_directories = [{string.Join(", ", folders.Select(f => $"'{SegmentFile.Quoted(f)}/'"))}];
-            SET enable_external_access = false;
-            SET memory_limit = '512MB';
-            SET threads = 2;
-            SET lock_configuration = true;
-            """
-        );
     }
 
     /// <summary>Where the tables that somebody uploaded lie.</summary>
@@ -205,4 +191,18 @@ public interface ISqlViewSource : IContribution
 
     /// <summary>The rows of a view within what its person may read: text, long, double, bool, DateOnly, or null.</summary>
     IAsyncEnumerable<object?[]> RowsAsync(string view, StatementGround ground);
+}
+
+/// <summary>A folder for one piece of work, gone when it ends.</summary>
+internal sealed class ScratchFolder : IDisposable
+{
+    public ScratchFolder(string parent)
+    {
+        Path = System.IO.Path.Combine(parent, Guid.NewGuid().ToString("N"));
+        Directory.CreateDirectory(Path, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+    }
+
+    public string Path { get; }
+
+    public void Dispose() => Directory.Delete(Path, recursive: true);
 }

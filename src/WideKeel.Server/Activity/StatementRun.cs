@@ -40,26 +40,27 @@ internal static class StatementRun
         var refusal = await engine.RunAsync(
             new(statement.Sql, [.. Span(statement.Days, ground.Calendar), .. SavedStatements.ParametersOf(statement)]),
             ground,
-            reader =>
+            async answer =>
             {
-                while (rows <= MostRows && reader.Read())
+                await foreach (var cells in answer.ReadAsync())
                 {
-                    rows++;
-                    var cells = Enumerable
-                        .Range(0, reader.FieldCount)
-                        .Select(i => StatementEndpoints.Cell(reader, i))
-                        .ToArray();
+                    if (++rows > MostRows)
+                    {
+                        break;
+                    }
+
                     var hash = SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(cells))[..HashBytes];
                     seen.Write(hash);
                     if (!before.Contains(Hashes(hash).Single()) && fresh++ < MostShown)
                     {
                         shown.Add(
-                            string.Join(", ", cells.Select((c, i) => $"{reader.GetName(i)} {c?.ToString() ?? "–"}"))
+                            string.Join(
+                                ", ",
+                                cells.Select((c, i) => $"{answer.Columns[i].Name} {c?.ToString() ?? "–"}")
+                            )
                         );
                     }
                 }
-
-                return Task.CompletedTask;
             }
         );
         return refusal is not null ? refusal

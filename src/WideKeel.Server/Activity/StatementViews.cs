@@ -38,6 +38,16 @@ internal sealed class OpenSegments(ArchiveFiles archive) : IDisposable
     public void Dispose() => open.ForEach(s => s.Dispose());
 }
 
+/// <summary>What a statement needs besides the rows that were copied for it.</summary>
+/// <param name="Missing">The sealed files that are missing and whose events are not at hand either.</param>
+/// <param name="Prepare">Makes the views over files.</param>
+/// <param name="Files">The files that the statement reads; every row in them is the asker's to read.</param>
+internal sealed record StatementFill(
+    IReadOnlyList<MissingSegment> Missing,
+    string Prepare,
+    IReadOnlyList<string> Files
+);
+
 /// <summary>
 /// The events and the tables of one caller as views that statements ask: what they may not read is not in them. What fits in
 /// rows comes from an <see cref="ISqlViewSource"/>.
@@ -63,8 +73,7 @@ internal static class StatementViews
 
     /// <summary>Makes the views that are asked.</summary>
     /// <param name="uploads">The caller's own tables, with their files.</param>
-    /// <returns>The sealed files that are missing and whose events are not at hand either.</returns>
-    public static async Task<IReadOnlyList<MissingSegment>> FillAsync(
+    public static async Task<StatementFill> FillAsync(
         DuckDBConnection engine,
         IReadOnlySet<string> asked,
         IReadOnlyDictionary<string, string> uploads,
@@ -72,24 +81,30 @@ internal static class StatementViews
         StatementGround ground
     )
     {
-        var missing =
-            asked.Contains(Events) || asked.Contains(SignIns) ? await FillEventsAsync(engine, archive, ground) : [];
-        foreach (var (name, file) in uploads.Where(u => asked.Contains(u.Key)))
-        {
-            SegmentFile.Run(
-                engine,
-                $"CREATE VIEW \"{name}\" AS SELECT * FROM read_parquet('{SegmentFile.Quoted(file)}')"
-            );
-        }
-
-        return missing;
+        var events =
+            asked.Contains(Events) || asked.Contains(SignIns)
+                ? await FillEventsAsync(engine, archive, ground)
+                : new([], "", []);
+        var own = uploads.Where(u => asked.Contains(u.Key)).ToList();
+        return new(
+            events.Missing,
+            string.Join(
+                '\n',
+                own.Select(u =>
+                        $"CREATE VIEW \"{u.Key}\" AS SELECT * FROM read_parquet('{SegmentFile.Quoted(u.Value)}');"
+                    )
+                    .Prepend(events.Prepare)
+            ),
+            [.. events.Files, .. own.Select(u => u.Value)]
+        );
     }
 
     /// <summary>
     /// Sealed days answer from their files, what is not sealed yet from rows; an event is in one of the two. Where a file is
-    /// missing its events answer from their rows, as long as these are at hand.
+    /// missing its events answer from their rows, as long as these are at hand. Who reads some units only gets a copy of
+    /// those units' rows, and no file.
     /// </summary>
-    private static async Task<IReadOnlyList<MissingSegment>> FillEventsAsync(
+    private static async Task<StatementFill> FillEventsAsync(
         DuckDBConnection engine,
         OpenSegments archive,
         StatementGround ground
@@ -123,23 +138,21 @@ internal static class StatementViews
             );
         }
 
-        var columns = string.Join(", ", EventColumns.Select(c => c.Name));
-        var units = access.Units is null ? "" : $"WHERE unit_id IN ({string.Join(", ", access.Units.Append(-1))})";
-        var list = string.Join(", ", files.OfType<string>().Select(f => $"'{SegmentFile.Quoted(f)}'"));
-        var archived = list.Length == 0 ? "" : $"SELECT {columns} FROM read_parquet([{list}]) {units} UNION ALL ";
-        SegmentFile.Run(engine, $"CREATE VIEW {Events} AS {archived}SELECT {columns} FROM open_events");
-        SegmentFile.Run(engine, $"CREATE VIEW {SignIns} AS SELECT * FROM {Events} WHERE action = 'sign-in'");
-        return
-        [
-            .. without
-                .Except(atHand)
-                .Select(s => new MissingSegment(
-                    names[s.ChannelId],
-                    s.Day,
-                    s.Number,
-                    access.Units is null ? s.Events : null
-                )),
-        ];
+        List<string> readable = [.. files.OfType<string>()];
+        return new(
+            [
+                .. without
+                    .Except(atHand)
+                    .Select(s => new MissingSegment(
+                        names[s.ChannelId],
+                        s.Day,
+                        s.Number,
+                        access.Units is null ? s.Events : null
+                    )),
+            ],
+            PrepareEvents(readable, access.Units),
+            access.Units is null ? readable : []
+        );
 
         void Append(string where) =>
             SegmentFile.Append(
@@ -148,6 +161,22 @@ internal static class StatementViews
                 EventStore.Read(connection, $"{where} AND {access.Where}", access.Bind),
                 null
             );
+    }
+
+    private static string PrepareEvents(IReadOnlyList<string> files, IReadOnlyCollection<long>? units)
+    {
+        var columns = string.Join(", ", EventColumns.Select(c => c.Name));
+        var list = string.Join(", ", files.Select(f => $"'{SegmentFile.Quoted(f)}'"));
+        var archived = files.Count == 0 ? "" : $"SELECT {columns} FROM read_parquet([{list}])";
+        var open = $"SELECT {columns} FROM open_events";
+        var all =
+            files.Count == 0 ? $"CREATE VIEW {Events} AS {open};"
+            : units is null ? $"CREATE VIEW {Events} AS {archived} UNION ALL {open};"
+            : $"""
+                CREATE TABLE {Events} AS {archived} WHERE unit_id IN ({string.Join(", ", units.Append(-1))});
+                INSERT INTO {Events} {open};
+                """;
+        return $"{all}\nCREATE VIEW {SignIns} AS SELECT * FROM {Events} WHERE action = 'sign-in';";
     }
 
     /// <summary>Those of some sealed days whose events all have their rows still.</summary>

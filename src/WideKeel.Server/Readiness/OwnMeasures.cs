@@ -1,4 +1,4 @@
-using DuckDB.NET.Data;
+using System.Text.Json;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
@@ -188,20 +188,14 @@ internal static class OwnMeasures
         var refusal = await engine.RunAsync(
             new(sql),
             ground,
-            reader =>
-            {
-                malformed = Read(reader, subjects);
-                return Task.CompletedTask;
-            }
+            async answer => malformed = await ReadAsync(answer, subjects)
         );
         return (refusal ?? malformed) is { } why ? why : subjects;
     }
 
-    private static Refusal? Read(DuckDBDataReader reader, List<MeasuredSubject> subjects)
+    private static async Task<Refusal?> ReadAsync(StatementRows answer, List<MeasuredSubject> subjects)
     {
-        var columns = Enumerable
-            .Range(0, reader.FieldCount)
-            .ToLookup(reader.GetName, i => i, StringComparer.OrdinalIgnoreCase);
+        var columns = answer.Columns.Index().ToLookup(c => c.Item.Name, c => c.Index, StringComparer.OrdinalIgnoreCase);
         if (!columns.Contains("id") || !columns.Contains("ok"))
         {
             return new(
@@ -212,14 +206,15 @@ internal static class OwnMeasures
         }
 
         HashSet<string> ids = new(StringComparer.Ordinal);
-        while (reader.Read())
+        await foreach (var row in answer.ReadAsync())
         {
-            if (Text("id") is not { Length: > 0 } id || !ids.Add(id))
+            if (Text(row, "id") is not { Length: > 0 } id || !ids.Add(id))
             {
                 return new("id-repeated", "question", $"Row {ids.Count + 1} has no id, or one that another row has.");
             }
 
-            if (reader.GetValue(columns["ok"].First()) is not bool ok)
+            var ok = row[columns["ok"].First()]?.ValueKind;
+            if (ok is not (JsonValueKind.True or JsonValueKind.False))
             {
                 return new("ok-malformed", "question", $"In the row of “{id}”, ok is neither true nor false.");
             }
@@ -229,15 +224,22 @@ internal static class OwnMeasures
                 return new("too-many-rows", "question", "A measure has at most 10,000 rows; count coarser things.");
             }
 
-            var link = Text("link") is { } path && path.StartsWith('/') ? path : "";
-            subjects.Add(new(id, Text("name") ?? id, Text("unit") ?? "", ok, Text("why") ?? "", link));
+            var link = Text(row, "link") is { } path && path.StartsWith('/') ? path : "";
+            subjects.Add(
+                new(
+                    id,
+                    Text(row, "name") ?? id,
+                    Text(row, "unit") ?? "",
+                    ok == JsonValueKind.True,
+                    Text(row, "why") ?? "",
+                    link
+                )
+            );
         }
 
         return null;
 
-        string? Text(string column) =>
-            columns.Contains(column) && columns[column].First() is var at && !reader.IsDBNull(at)
-                ? Convert.ToString(reader.GetValue(at), System.Globalization.CultureInfo.InvariantCulture)
-                : null;
+        string? Text(JsonElement?[] row, string column) =>
+            columns.Contains(column) ? row[columns[column].First()]?.ToString() : null;
     }
 }

@@ -159,7 +159,13 @@ public static class SegmentFile
     /// <summary>An engine in memory, alone for whoever asked for it. One thread: order is kept, and others get on.</summary>
     public static DuckDBConnection Engine()
     {
-        var engine = new DuckDBConnection("Data Source=:memory:");
+        return EngineIn(":memory:");
+    }
+
+    /// <summary>The same over a database in a file, which is made where it is not there.</summary>
+    public static DuckDBConnection EngineIn(string file)
+    {
+        var engine = new DuckDBConnection($"Data Source={file}");
         engine.Open();
         Run(engine, "SET threads = 1; SET preserve_insertion_order = true; SET TimeZone = 'UTC'");
         return engine;

@@ -239,7 +239,7 @@ public sealed class SavedStatementTests : IAsyncLifetime
         );
         await NextDayAsync();
         using var db = product.Database();
-        db.Statements.Single().LastSaid.ShouldStartWith("There is no view");
+        db.Statements.Single().LastSaid.ShouldStartWith("No view events exists");
     }
 
     [Fact]
