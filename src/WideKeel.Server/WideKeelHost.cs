@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Net;
 using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Authentication;
@@ -6,6 +7,7 @@ using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Hosting.Server;
+using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.AspNetCore.SignalR;
@@ -49,6 +51,7 @@ public static class WideKeelHost
         builder.WebHost.ConfigureKestrel(kestrel =>
             (kestrel.Limits.MaxRequestBodySize, kestrel.AddServerHeader) = (MostRequestBytes, false)
         );
+        ProcessLimits.MakeFilesPrivate();
         builder.Logging.SetMinimumLevel(LogLevel.Warning);
         builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.Error);
         // Both say on every start what docs/operating.md says once.
@@ -106,16 +109,18 @@ public static class WideKeelHost
         services.AddAntiforgery(antiforgery =>
         {
             antiforgery.HeaderName = "X-XSRF-TOKEN";
-            antiforgery.Cookie.Name = "widekeel-form";
+            antiforgery.Cookie.Name = options.CookieName("widekeel-form");
+            antiforgery.Cookie.SecurePolicy = options.CookiePolicy;
             antiforgery.Cookie.SameSite = SameSiteMode.Strict;
         });
+        services.AddHsts(hsts => hsts.MaxAge = TimeSpan.FromDays(365));
         services.AddRateLimiter(limits =>
         {
             limits.AddPolicy(
                 "sign-in",
                 http =>
                     RateLimitPartition.GetFixedWindowLimiter(
-                        http.Connection.RemoteIpAddress?.ToString() ?? "",
+                        NetworkAddress.Of(http) ?? "",
                         _ => new FixedWindowRateLimiterOptions
                         {
                             PermitLimit = options.SignInsAMinute,
@@ -162,25 +167,25 @@ public static class WideKeelHost
                 identity.Password.RequireNonAlphanumeric = false;
                 identity.Password.RequireUppercase = false;
                 identity.Password.RequireDigit = false;
-                identity.Lockout.MaxFailedAccessAttempts = 5;
-                identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
                 identity.User.AllowedUserNameCharacters += "'";
             })
+            .AddPasswordValidator<CommonPasswords>()
             .AddEntityFrameworkStores<WideKeelDb>()
             .AddDefaultTokenProviders();
         services
             .AddAuthentication(IdentityConstants.ApplicationScheme)
-            .AddCookie(IdentityConstants.ApplicationScheme, cookie => SessionCookie(cookie, options.WallClock))
+            .AddCookie(IdentityConstants.ApplicationScheme, cookie => SessionCookie(cookie, options))
             .AddScheme<AuthenticationSchemeOptions, ApiKeyAuthentication>(ApiKeyAuthentication.SchemeName, null);
     }
 
-    private static void SessionCookie(CookieAuthenticationOptions cookie, TimeProvider wall)
+    private static void SessionCookie(CookieAuthenticationOptions cookie, WideKeelOptions options)
     {
+        var wall = options.WallClock;
         cookie.TimeProvider = wall;
-        cookie.Cookie.Name = "widekeel";
+        cookie.Cookie.Name = options.CookieName("widekeel");
         cookie.Cookie.HttpOnly = true;
         cookie.Cookie.SameSite = SameSiteMode.Strict;
-        cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+        cookie.Cookie.SecurePolicy = options.CookiePolicy;
         cookie.ExpireTimeSpan = Idle;
         cookie.SlidingExpiration = true;
         cookie.Events.OnSigningIn = signing =>
@@ -256,6 +261,17 @@ public static class WideKeelHost
 
     private static void MapPipeline(WebApplication app)
     {
+        var options = app.Services.GetRequiredService<WideKeelOptions>();
+        if (options.Proxies.Count > 0)
+        {
+            app.UseForwardedHeaders(ProxyHeaders(options.Proxies));
+        }
+
+        if (options.IsSecure)
+        {
+            app.UseHsts();
+        }
+
         app.UseResponseCompression();
         SayWhatWentWrong(app);
         app.Use(
@@ -288,7 +304,7 @@ public static class WideKeelHost
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAll();
 
         var api = app.MapGroup("/api");
-        foreach (var part in Parts.All(app.Services.GetRequiredService<WideKeelOptions>()))
+        foreach (var part in Parts.All(options))
         {
             part.MapRoutes(api);
             part.MapOutsideApi(app);
@@ -298,6 +314,27 @@ public static class WideKeelHost
             .OpenToAll()
             .ExcludeFromDescription();
         app.MapFallbackToFile("index.html").OpenToAll();
+    }
+
+    /// <summary>
+    /// What a proxy says of the other side is believed of the listed proxies only: anybody else could write it too.
+    /// </summary>
+    private static ForwardedHeadersOptions ProxyHeaders(IReadOnlyList<System.Net.IPNetwork> proxies)
+    {
+        var headers = new ForwardedHeadersOptions
+        {
+            ForwardedHeaders =
+                ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost,
+            ForwardLimit = null,
+        };
+        headers.KnownIPNetworks.Clear();
+        headers.KnownProxies.Clear();
+        foreach (var network in proxies)
+        {
+            headers.KnownIPNetworks.Add(network);
+        }
+
+        return headers;
     }
 
     /// <summary>Every refusal and every fault is problem details (RFC 9457), whoever found it.</summary>
@@ -357,8 +394,8 @@ public static class WideKeelHost
             SearchDeadline.Begin(http.RequestServices.GetRequiredService<WideKeelOptions>().LongestSearch);
         }
 
-        var byKey = ApiKeyAuthentication.IsOffered(http.Request);
-        var scheme = byKey ? ApiKeyAuthentication.SchemeName : IdentityConstants.ApplicationScheme;
+        var isKeyOffered = ApiKeyAuthentication.IsOffered(http.Request);
+        var scheme = isKeyOffered ? ApiKeyAuthentication.SchemeName : IdentityConstants.ApplicationScheme;
         if (await http.AuthenticateAsync(scheme) is { Succeeded: true, Principal: { } principal })
         {
             http.User = principal;
@@ -366,15 +403,17 @@ public static class WideKeelHost
 
         http.Response.Headers.CacheControl = "no-store";
         var caller = http.RequestServices.GetRequiredService<Caller>();
-        await caller.LoadAsync(http, http.RequestServices.GetRequiredService<WideKeelDb>());
+        await caller.LoadAsync(http, http.RequestServices.GetRequiredService<WideKeelDb>(), http.RequestServices.GetRequiredService<OrganisationCalendar>().Today);
         if (Requirements.Decide(http.GetEndpoint()?.Metadata.GetMetadata<Requirement>(), caller) is { } refusal)
         {
             await Problems.WriteAsync(http, refusal);
             return;
         }
 
+        // A browser sends no key, so a request with one that exists is not forged by another page; one that does not exist
+        // is worth nothing.
         if (
-            !byKey
+            !(isKeyOffered && (caller.ByKey || await ApiKeyAuthentication.IsOfChannelAsync(http)))
             && !HttpMethods.IsGet(http.Request.Method)
             && !HttpMethods.IsHead(http.Request.Method)
             && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http)

@@ -9,6 +9,7 @@ namespace WideKeel.Sources;
 /// <summary>A mail that the sink took.</summary>
 /// <param name="Name">Of its file, without the folder.</param>
 /// <param name="MatterId">The matter that it belongs to; null for most.</param>
+/// <param name="HasSecret">It holds a link or a code for its addressee alone.</param>
 public sealed record SunkMail(
     string Name,
     string From,
@@ -16,7 +17,8 @@ public sealed record SunkMail(
     string Subject,
     DateTimeOffset Date,
     string Text,
-    long? MatterId
+    long? MatterId,
+    bool HasSecret
 );
 
 /// <summary>
@@ -27,6 +29,9 @@ public sealed class MailSink(string folder) : IAsyncDisposable
 {
     /// <summary>Header of a mail that belongs to a matter, with the matter's id.</summary>
     public const string MatterHeader = "X-WideKeel-Matter";
+
+    /// <summary>Header of a mail that holds a link or a code for its addressee alone.</summary>
+    public const string SecretHeader = "X-WideKeel-Secret";
 
     private const int MostBytes = 20_000_000;
     private const int MostLine = 4_096;
@@ -91,7 +96,8 @@ public sealed class MailSink(string folder) : IAsyncDisposable
             mail.Subject ?? "",
             mail.Date,
             mail.TextBody ?? "",
-            long.TryParse(mail.Headers[MatterHeader], CultureInfo.InvariantCulture, out var matter) ? matter : null
+            long.TryParse(mail.Headers[MatterHeader], CultureInfo.InvariantCulture, out var matter) ? matter : null,
+            mail.Headers[SecretHeader] is not null
         );
     }
 

@@ -8,12 +8,14 @@ using Microsoft.Extensions.Hosting;
 using NodaTime;
 using NodaTime.Testing;
 using WideKeel.Core.AtRest;
+using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Server;
 using WideKeel.Server.Activity;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.People;
 using WideKeel.Store;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Tests;
 
@@ -155,28 +157,10 @@ public sealed class Product : IAsyncLifetime
             }
         )
         {
-            await admin.PostOk(
-                "people",
-                new
-                {
-                    name,
-                    mail = $"{name}@tarn.example",
-                    password = Password,
-                    remits = new[] { new { role, unitId = Units[unit] } },
-                }
-            );
+            await AddPersonAsync(admin, name, role, unit);
         }
 
-        await admin.PostOk(
-            "people",
-            new
-            {
-                name = "jonas",
-                mail = "jonas@tarn.example",
-                password = Password,
-                remits = new[] { new { role = "administrator", unitId = Units["Tarn Lines"] } },
-            }
-        );
+        await AddPersonAsync(admin, "jonas", "administrator");
     }
 
     public async Task StartAsync()
@@ -304,24 +288,97 @@ public sealed class Product : IAsyncLifetime
     }
 
     /// <summary>Somebody with one role over a unit; their address is their name at tarn.example.</summary>
-    public async Task AddPersonAsync(Api admin, string name, string role, string unit = "Tarn Lines") =>
-        await admin.PostOk(
+    public async Task AddPersonAsync(Api admin, string name, string role, string unit = "Tarn Lines")
+    {
+        var mail = $"{name.ToLowerInvariant()}@tarn.example";
+        var added = await admin.PostOk(
             "people",
             new
             {
                 name,
-                mail = $"{name.ToLowerInvariant()}@tarn.example",
-                password = Password,
+                mail,
                 remits = new[] { new { role, unitId = Units[unit] } },
             }
         );
+        await ChoosePasswordAsync(added.GetProperty("person").GetProperty("id").GetInt64(), mail, Password);
+    }
 
-    /// <summary>Changes somebody's name, password or roles; without roles given they keep theirs.</summary>
+    /// <summary>Chooses a password as the person would, by the link in their mailbox.</summary>
+    public async Task ChoosePasswordAsync(long person, string mail, string password)
+    {
+        using var anybody = await Api.ConnectAsync(Address);
+        var secret = await LinkAsync(LinkKind.Invitation, person, mail);
+        await anybody.PostOk($"invitations/{secret}", new { password });
+    }
+
+    /// <summary>A link as a message brings it.</summary>
+    /// <returns>Its secret.</returns>
+    public async Task<string> LinkAsync(LinkKind kind, long subject, string mail) =>
+        (
+            await Services
+                .GetRequiredService<Writer>()
+                .RunAsync<string>(
+                    LedgerActor.Job("test", null),
+                    async session =>
+                        await PersonLinks.IssueAsync(
+                            session,
+                            (kind, subject),
+                            mail,
+                            Duration.FromDays(400),
+                            TestContext.Current.CancellationToken
+                        )
+                )
+        ).Value;
+
+    /// <summary>The code that is mailed to the holder of a link.</summary>
+    public async Task<string> CodeAsync(string secret)
+    {
+        var links = Services.GetRequiredService<PersonLinks>();
+        return (
+            await Services
+                .GetRequiredService<Writer>()
+                .RunAsync<string>(
+                    LedgerActor.Job("test", null),
+                    async session =>
+                        links.NewCode(
+                            (await links.FindAsync(session.Db, secret, TestContext.Current.CancellationToken))!
+                        )
+                )
+        ).Value;
+    }
+
+    /// <summary>Types the code of a link, so that this browser may decide by it.</summary>
+    public async Task<string> ProveAsync(Api who, string secret)
+    {
+        await who.PostOk($"links/{secret}/entrance", new { code = await CodeAsync(secret) });
+        return secret;
+    }
+
+    /// <summary>Waits for what a job or the mailer does by itself.</summary>
+    public static async Task UntilAsync(Func<Task<bool>> condition)
+    {
+        for (var i = 0; i < 600 && !await condition(); i++)
+        {
+            await Task.Delay(50, TestContext.Current.CancellationToken);
+        }
+
+        (await condition()).ShouldBeTrue();
+    }
+
+    /// <summary>An administrator resets somebody's password.</summary>
+    public static async Task<Answer> ResetPasswordAsync(Api admin, string name)
+    {
+        var person = (await admin.GetOk("people"))
+            .EnumerateArray()
+            .Single(p => p.GetProperty("name").GetString() == name);
+        return await admin.Post($"people/{person.GetProperty("id").GetInt64()}/invitation", new { });
+    }
+
+    /// <summary>Changes somebody's name or roles; without roles given they keep theirs.</summary>
     public static async Task<Answer> ChangePersonAsync(
         Api admin,
         string name,
         string? rename = null,
-        string? password = null,
         object? remits = null
     )
     {
@@ -339,7 +396,6 @@ public sealed class Product : IAsyncLifetime
                         .GetProperty("remits")
                         .EnumerateArray()
                         .Select(r => new { role = r.GetProperty("role"), unitId = r.GetProperty("unitId") }),
-                newPassword = password,
             },
             person.GetProperty("revision").GetInt64()
         );

@@ -18,7 +18,13 @@ public sealed record LedgerSubject(string Kind, string Id, string? Unit = null)
 /// <param name="Person">The person's number, where it is a person who signed in or whose key was used.</param>
 public sealed record LedgerActor(string Who, string? OnBehalfOf = null, string? Address = null, long? Person = null)
 {
+    /// <summary>By what they acted where it was no session in a browser: the name of a key, or a link; else null.</summary>
+    public string? Via { get; init; }
+
     public static LedgerActor Job(string kind, string? onBehalfOf) => new($"job:{kind}", onBehalfOf);
+
+    /// <summary>Somebody outside the organisation, under the address that they gave: nobody has checked who they are.</summary>
+    public static LedgerActor Outsider(string mail, string? address) => new($"outside:{mail}", null, address);
 }
 
 /// <summary>One entry of the ledger: a change made, or an attempt refused that matters.</summary>
@@ -56,6 +62,7 @@ public sealed record LedgerEntry(
         Add("person", Actor.Person);
         Add("onBehalfOf", Actor.OnBehalfOf);
         Add("address", Actor.Address);
+        Add("via", Actor.Via);
         Add("reason", Reason);
         Add("before", Before);
         Add("after", After);

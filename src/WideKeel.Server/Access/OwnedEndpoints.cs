@@ -156,7 +156,7 @@ public static class OwnedEndpoints
         var links = await context
             .Db.ReviewerLinks.AsNoTracking()
             .Where(l => l.Mail == mail)
-            .ToDictionaryAsync(l => l.RoundId, l => l.Token, context.Cancel);
+            .ToDictionaryAsync(l => l.RoundId, l => l.Id, context.Cancel);
         return
         [
             .. reviews.SelectMany(r =>
@@ -173,8 +173,8 @@ public static class OwnedEndpoints
                         x.Lines.Count(l => l.Decision == LineDecision.Remove),
                         x.EndedAt is null
                         && x.Lines.Any(l => l.Reviewer == mail && l.Decision == LineDecision.Open)
-                        && links.TryGetValue(x.Id, out var token)
-                            ? $"/review/{token}"
+                        && links.TryGetValue(x.Id, out var link)
+                            ? $"/review/{Wording.Id(link)}"
                             : null
                     ))
             ),

@@ -1,7 +1,7 @@
-using System.Security.Cryptography;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 using WideKeel.Core.Access;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
@@ -48,7 +48,7 @@ internal sealed class OwnerAsking(WriteSession session, AccessGround ground)
         {
             foreach (var person in step.Ask)
             {
-                Ask(rule, facts.Directory, step, person);
+                await AskAsync(rule, facts.Directory, step, person, cancel);
                 asked++;
             }
 
@@ -68,7 +68,13 @@ internal sealed class OwnerAsking(WriteSession session, AccessGround ground)
         return (asked, given);
     }
 
-    private void Ask(OwnerRule rule, MendingFacts facts, OwnerStep step, string person)
+    private async Task AskAsync(
+        OwnerRule rule,
+        MendingFacts facts,
+        OwnerStep step,
+        string person,
+        CancellationToken cancel
+    )
     {
         var question = new OwnerQuestion
         {
@@ -76,9 +82,16 @@ internal sealed class OwnerAsking(WriteSession session, AccessGround ground)
             Person = person,
             Round = step.Round,
             AskedOn = facts.Today,
-            Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)),
         };
         session.Db.OwnerQuestions.Add(question);
+        await session.Db.SaveChangesAsync(cancel);
+        var secret = await PersonLinks.IssueAsync(
+            session,
+            (LinkKind.Ownership, question.Id),
+            person,
+            Duration.FromDays((rule.Weeks + 4) * 7),
+            cancel
+        );
         var name = ReachEndpoints.NameOf(facts, step.Thing);
         Outbox.Send(
             session,
@@ -99,7 +112,8 @@ internal sealed class OwnerAsking(WriteSession session, AccessGround ground)
                 ),
                 "you use it and nobody answers for it"
             ),
-            $"/owner/{question.Token}"
+            "/owner/{secret}",
+            secret
         );
         session.Record(
             "owner-asked",

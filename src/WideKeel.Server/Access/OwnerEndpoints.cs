@@ -9,6 +9,7 @@ using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Access;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Access;
 
@@ -131,22 +132,33 @@ public static class OwnerEndpoints
             context.Cancel
         );
 
-    private static async Task<OwnerQuestion?> FindAsync(WideKeelDb db, string token, CancellationToken cancel) =>
-        token.Length < 32 ? null : await db.OwnerQuestions.SingleOrDefaultAsync(q => q.Token == token, cancel);
+    private static async Task<(OpenLink Opened, OwnerQuestion Question)?> FindAsync(
+        string token,
+        PersonLinks links,
+        ApiContext context
+    ) =>
+        await links.OpenAsync(LinkKind.Ownership, token, context) is { } opened
+        && await context
+            .Db.OwnerQuestions.AsNoTracking()
+            .SingleOrDefaultAsync(q => q.Id == opened.SubjectId, context.Cancel)
+            is { } question
+        && string.Equals(question.Person, opened.Mail, StringComparison.OrdinalIgnoreCase)
+            ? (opened, question)
+            : null;
 
     private static async Task<Reply<OwnershipPage>> Page(
         string token,
         AccessGround ground,
-        WideKeelDb db,
-        CancellationToken cancel
+        PersonLinks links,
+        [AsParameters] ApiContext context
     )
     {
-        if (await FindAsync(db, token, cancel) is not { } question)
+        if (await FindAsync(token, links, context) is not var (_, question))
         {
             return Problems.NotFound("question");
         }
 
-        var facts = await ground.FactsAsync(db, cancel);
+        var facts = await ground.FactsAsync(context.Db, context.Cancel);
         var isGroup = facts.GroupOwners.ContainsKey(question.Thing);
         return new OwnershipPage(
             ReachEndpoints.NameOf(facts, question.Thing),
@@ -167,20 +179,26 @@ public static class OwnerEndpoints
         string token,
         OwnershipAnswer request,
         AccessGround ground,
+        PersonLinks links,
         [AsParameters] ApiContext context
     )
     {
-        if (await FindAsync(context.Db, token, context.Cancel) is not { } known)
+        if (await FindAsync(token, links, context) is not var (opened, known))
         {
             return Problems.NotFound("question");
         }
 
+        if (opened.NotProven is { } unproven)
+        {
+            return unproven;
+        }
+
         return await context.Writer.RunAsync<Done>(
-            new LedgerActor(known.Person, null, context.Caller.Address),
+            opened.Actor,
             async session =>
                 await AnswerAsync(
                     session,
-                    (await FindAsync(session.Db, token, context.Cancel))!,
+                    await session.Db.OwnerQuestions.SingleAsync(q => q.Id == known.Id, context.Cancel),
                     request.Take,
                     ground,
                     context.Cancel

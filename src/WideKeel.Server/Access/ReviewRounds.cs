@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -21,6 +20,9 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
 {
     /// <summary>So often a removal is asked for before it is left to a person.</summary>
     public const int MostAttempts = 3;
+
+    /// <summary>So long a link goes on to show what was decided.</summary>
+    private const int DaysAfterTheEnd = 14;
 
     public static ReviewDefinition DefinitionOf(AccessReview review) =>
         JsonSerializer.Deserialize<ReviewDefinition>(review.Definition, Json.Options)!;
@@ -94,13 +96,20 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
                 {
                     RoundId = round.Id,
                     Mail = reviewer,
-                    Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)),
                     SentAt = session.Now,
                 }
             );
         }
 
+        await session.Db.SaveChangesAsync(cancel);
         link.RemindedAt = reminds ? session.Now : link.RemindedAt;
+        var secret = await PersonLinks.IssueAsync(
+            session,
+            (LinkKind.Review, link.Id),
+            reviewer,
+            Duration.FromDays((round.EndsOn - calendar.Today).Days + DaysAfterTheEnd),
+            cancel
+        );
         var open = round.Lines.Count(l => l.Reviewer == reviewer && l.Decision == LineDecision.Open);
         Outbox.Send(
             session,
@@ -120,7 +129,8 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
                 ),
                 "you are asked to review access"
             ),
-            $"/review/{link.Token}"
+            "/review/{secret}",
+            secret
         );
     }
 

@@ -4,8 +4,10 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Access;
 using WideKeel.Core.Ledger;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Access;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Access;
 
@@ -34,7 +36,7 @@ public static class ReviewerEndpoints
         api.MapGet("/review-lines", Own).RequiresSignIn();
     }
 
-    /// <summary>Where the caller has lines to decide on: the tokens of their own pages.</summary>
+    /// <summary>Where the caller has lines to decide on: the numbers of their own pages.</summary>
     private static async Task<Reply<IReadOnlyList<string>>> Own(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
         var mail = caller.Mail.ToLowerInvariant();
@@ -43,23 +45,22 @@ public static class ReviewerEndpoints
                 from link in db.ReviewerLinks
                 join round in db.ReviewRounds on link.RoundId equals round.Id
                 where link.Mail == mail && round.EndedAt == null
-                select link.Token
+                select Wording.Id(link.Id)
             ).ToListAsync(cancel);
     }
 
-    private static async Task<(ReviewerLink Link, ReviewRound Round, AccessReview Review)?> FindAsync(
+    private static async Task<(OpenLink Opened, ReviewRound Round, AccessReview Review)?> FindAsync(
         string token,
-        WideKeelDb db,
-        CancellationToken cancel
+        PersonLinks links,
+        ApiContext context
     )
     {
-        if (token.Length < 32)
-        {
-            return null;
-        }
-
-        var link = await db.ReviewerLinks.AsNoTracking().SingleOrDefaultAsync(l => l.Token == token, cancel);
-        if (link is null)
+        var (db, cancel) = (context.Db, context.Cancel);
+        var opened = await links.OpenAsync(LinkKind.Review, token, context);
+        var link = opened is null
+            ? null
+            : await db.ReviewerLinks.AsNoTracking().SingleOrDefaultAsync(l => l.Id == opened.SubjectId, cancel);
+        if (link is null || !string.Equals(link.Mail, opened!.Mail, StringComparison.OrdinalIgnoreCase))
         {
             return null;
         }
@@ -68,23 +69,23 @@ public static class ReviewerEndpoints
             .ReviewRounds.AsNoTracking()
             .Include(r => r.Lines.Where(l => l.Reviewer == link.Mail))
             .SingleAsync(r => r.Id == link.RoundId, cancel);
-        return (link, round, await db.Reviews.AsNoTracking().SingleAsync(r => r.Id == round.ReviewId, cancel));
+        return (opened with { Mail = link.Mail }, round, await db.Reviews.AsNoTracking().SingleAsync(r => r.Id == round.ReviewId, cancel));
     }
 
     private static async Task<Reply<ReviewerPage>> Page(
         string token,
         AccessGround ground,
-        WideKeelDb db,
-        CancellationToken cancel
+        PersonLinks links,
+        [AsParameters] ApiContext context
     )
     {
-        if (await FindAsync(token, db, cancel) is not var (link, round, review))
+        if (await FindAsync(token, links, context) is not var (link, round, review))
         {
             return Problems.NotFound("review");
         }
 
         var definition = ReviewRounds.DefinitionOf(review);
-        var facts = await ground.FactsAsync(db, cancel);
+        var facts = await ground.FactsAsync(context.Db, context.Cancel);
         var sees = round.Stage > 1 && definition.Later[round.Stage - 2].SeesFormer;
         return new ReviewerPage(
             definition.Name,
@@ -106,13 +107,18 @@ public static class ReviewerEndpoints
     private static async Task<Reply<Done>> Answer(
         string token,
         LineAnswer request,
-        Writer writer,
+        PersonLinks links,
         [AsParameters] ApiContext context
     )
     {
-        if (await FindAsync(token, context.Db, context.Cancel) is not var (link, round, review))
+        if (await FindAsync(token, links, context) is not var (link, round, review))
         {
             return Problems.NotFound("review");
+        }
+
+        if (link.NotProven is { } unproven)
+        {
+            return unproven;
         }
 
         var definition = ReviewRounds.DefinitionOf(review);
@@ -125,8 +131,8 @@ public static class ReviewerEndpoints
             return new Refusal("reason-missing", "reason", "This review asks for a reason with each answer.");
         }
 
-        return await writer.RunAsync<Done>(
-            new LedgerActor(link.Mail, null, context.Caller.Address),
+        return await context.Writer.RunAsync<Done>(
+            link.Actor,
             async session =>
             {
                 if (await session.Db.ReviewRounds.AnyAsync(r => r.Id == round.Id && r.EndedAt != null, context.Cancel))
@@ -171,9 +177,14 @@ public static class ReviewerEndpoints
     }
 
     /// <summary>Notes that the grounds of a line were looked at.</summary>
-    private static async Task<Reply<Done>> Open(string token, long line, [AsParameters] ApiContext context)
+    private static async Task<Reply<Done>> Open(
+        string token,
+        long line,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    )
     {
-        if (await FindAsync(token, context.Db, context.Cancel) is not var (_, round, _))
+        if (await FindAsync(token, links, context) is not var (_, round, _))
         {
             return Problems.NotFound("review");
         }
@@ -207,7 +218,7 @@ internal sealed class ReviewDuties : IDutySource
             where link.Mail == mail && round.EndedAt == null
             select new
             {
-                link.Token,
+                Link = link.Id,
                 round.Id,
                 round.EndsOn,
                 Review = review,
@@ -230,7 +241,7 @@ internal sealed class ReviewDuties : IDutySource
                     w.EndsOn,
                     Wording.Left(asked.Today, w.EndsOn),
                     "Decide",
-                    $"/review/{w.Token}",
+                    $"/review/{Wording.Id(w.Link)}",
                     w.EndsOn <= asked.Today.PlusDays(3)
                 )),
         ];

@@ -278,7 +278,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
     private async Task<bool> MayReadAsync(AlertRow row, long person, CancellationToken cancel)
     {
         var caller = new Caller();
-        await caller.LoadAsync(person, session.Db);
+        await caller.LoadAsync(person, session.Db, session.Services.GetRequiredService<OrganisationCalendar>().Today);
         var access = await ChannelAccess.OfAsync(caller, session.Db, cancel);
         return await access.Of(session.Db.Alerts).AnyAsync(a => a.Id == row.Id, cancel);
     }

@@ -135,7 +135,7 @@ public sealed class StatementJob(
     {
         await using var db = await databases.CreateDbContextAsync(cancel);
         var caller = new Caller();
-        await caller.LoadAsync(statement.PersonId, db);
+        await caller.LoadAsync(statement.PersonId, db, calendar.Today);
         var answer = caller.SignedIn
             ? await StatementRun.AskAsync(statement, engine, new(caller, db, calendar, cancel))
             : new Refusal("person-off", null, "Its person cannot sign in any more.");

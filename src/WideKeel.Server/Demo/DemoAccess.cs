@@ -6,6 +6,8 @@ using WideKeel.Demo;
 using WideKeel.Server.Access;
 using WideKeel.Server.People;
 using WideKeel.Store;
+using WideKeel.Store.Access;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Demo;
 
@@ -54,7 +56,7 @@ internal static class DemoAccess
         var first = true;
         foreach (var link in links.Where(l => l.Review == Guests))
         {
-            await AnswerAsync(ines, link.Token, _ => LineDecision.Keep, "Works in the dock until it is done.");
+            await AnswerAsync(ines, await LinkAsync(ines, services, link), _ => LineDecision.Keep, "Works in the dock until it is done.");
         }
 
         // One stamps, one decides, the others are silent.
@@ -63,7 +65,7 @@ internal static class DemoAccess
             var stamps = first;
             await AnswerAsync(
                 ines,
-                link.Token,
+                await LinkAsync(ines, services, link),
                 l => stamps || !l.AdviseRemoval ? LineDecision.Keep : LineDecision.Remove,
                 stamps ? "" : "No longer in the project."
             );
@@ -132,7 +134,13 @@ internal static class DemoAccess
         await who.PostAsync<Done>($"reviews/{made.Id}/rounds", new { });
     }
 
-    private static async Task<List<(string Review, string Token)>> LinksAsync(IServiceProvider services)
+    private static Task<string> LinkAsync(
+        DemoSeed.DemoClient who,
+        IServiceProvider services,
+        (string Review, ReviewerLink Link) of
+    ) => who.OpenLinkAsync(services, (LinkKind.Review, of.Link.Id), of.Link.Mail);
+
+    private static async Task<List<(string Review, ReviewerLink Link)>> LinksAsync(IServiceProvider services)
     {
         await using var scope = services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<WideKeelDb>();
@@ -141,11 +149,11 @@ internal static class DemoAccess
             join round in db.ReviewRounds on link.RoundId equals round.Id
             join review in db.Reviews on round.ReviewId equals review.Id
             orderby link.Id
-            select new { link.Token, Review = review }
+            select new { Link = link, Review = review }
         )
             .AsNoTracking()
             .ToListAsync();
-        return [.. links.Select(l => (ReviewRounds.DefinitionOf(l.Review).Name, l.Token))];
+        return [.. links.Select(l => (ReviewRounds.DefinitionOf(l.Review).Name, l.Link))];
     }
 
     private static async Task AnswerAsync(

@@ -48,12 +48,11 @@ internal static class DemoReadiness
     {
         using var jonas = await DemoSeed.DemoClient.ConnectAsync(address);
         await jonas.SignInAsync("jonas.aske@tarnholm.example");
-        await jonas.PostAsync<People.PersonView>(
-            "people",
+        await jonas.AddPersonAsync(
+            services,
             new People.NewPerson(
                 "Halvor Tind",
                 Auditor,
-                Scenario.Password,
                 [new(Role.ExternalAuditor, units[Scenario.Organisation])]
             )
         );
@@ -328,9 +327,6 @@ internal static class DemoReadiness
                                 Number = standing.MustKnow!.Value,
                                 Mail = reader.Person.Id,
                                 Name = reader.Person.Name,
-                                Token = Convert.ToHexStringLower(
-                                    System.Security.Cryptography.RandomNumberGenerator.GetBytes(24)
-                                ),
                                 AskedOn = asked,
                                 AcknowledgedAt = knows
                                     ? asked.PlusDays(random.Next(14)).AtMidnight().InUtc().ToInstant()

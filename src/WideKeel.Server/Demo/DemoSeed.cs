@@ -4,6 +4,7 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using NodaTime;
 using NodaTime.Text;
+using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Demo;
@@ -13,7 +14,9 @@ using WideKeel.Server.Jobs;
 using WideKeel.Server.Notifications;
 using WideKeel.Server.People;
 using WideKeel.Server.Retention;
+using WideKeel.Store;
 using WideKeel.Store.Jobs;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Demo;
 
@@ -84,7 +87,7 @@ public static class DemoSeed
             Directory.CreateDirectory(share);
             say("Setting up Tarnholm Ferries and its former years …");
             await GoToAsync(Since(story.FormerSprings[0]));
-            var units = await SetUpAsync(address, app.Services.GetRequiredService<SetUpCode>().Word);
+            var units = await SetUpAsync(address, app.Services);
             await FormerYearsAsync(address, units, share, story, day => GoToAsync(Since(day)));
 
             say("Writing its files …");
@@ -228,7 +231,7 @@ public static class DemoSeed
     }
 
     /// <summary>The organisation, its units and its people. Returns the units by name.</summary>
-    private static async Task<Dictionary<string, long>> SetUpAsync(Uri address, string code)
+    private static async Task<Dictionary<string, long>> SetUpAsync(Uri address, IServiceProvider services)
     {
         var administrator = Scenario.People.First(p => p.Role == Role.Administrator);
         using var setUp = await DemoClient.ConnectAsync(address);
@@ -241,7 +244,7 @@ public static class DemoSeed
                 administrator.Name,
                 administrator.Mail,
                 Scenario.Password,
-                code
+                services.GetRequiredService<SetUpCode>().Word
             )
         );
         await setUp.SignInAsync(administrator.Mail);
@@ -253,12 +256,11 @@ public static class DemoSeed
 
         foreach (var person in Scenario.People.Where(p => p != administrator))
         {
-            await setUp.PostAsync<PersonView>(
-                "people",
+            await setUp.AddPersonAsync(
+                services,
                 new NewPerson(
                     person.Name,
                     person.Mail,
-                    Scenario.Password,
                     [
                         new(person.Role, units[person.Unit]),
                         .. person == Scenario.People[0]
@@ -605,7 +607,6 @@ public static class DemoSeed
             _ => throw new ArgumentOutOfRangeException(nameof(role)),
         };
 
-    /// <summary>A person at the API: keeps the cookie and the form token.</summary>
     /// <summary>Files that are younger than a day, out of their folders until they arrive there.</summary>
     private sealed class Later
     {
@@ -637,6 +638,7 @@ public static class DemoSeed
         }
     }
 
+    /// <summary>A person at the API: keeps the cookie and the form token.</summary>
     internal sealed class DemoClient : IDisposable
     {
         private readonly HttpClient http;
@@ -658,6 +660,53 @@ public static class DemoSeed
 
         public async Task SignInAsync(string mail) =>
             UseToken(await PostAsync<SessionView>("session", new SignInRequest(mail, Scenario.Password)));
+
+        /// <summary>Adds a person, who chooses the demo's password by a link of their own.</summary>
+        public async Task AddPersonAsync(IServiceProvider services, NewPerson person)
+        {
+            var added = await PostAsync<InvitedPerson>("people", person);
+            var secret = await services
+                .GetRequiredService<Writer>()
+                .RunAsync<string>(
+                    LedgerActor.Job("demo", null),
+                    async session =>
+                        await PersonLinks.IssueAsync(
+                            session,
+                            (LinkKind.Invitation, added.Person.Id),
+                            person.Mail,
+                            Duration.FromDays(1),
+                            CancellationToken.None
+                        )
+                );
+            await PostAsync<Done>($"invitations/{secret.Value}", new ChosenPassword(Scenario.Password));
+        }
+
+        /// <summary>Opens what somebody without an account was sent, with the code from their mailbox.</summary>
+        /// <returns>The secret of the link.</returns>
+        public async Task<string> OpenLinkAsync(IServiceProvider services, (LinkKind Kind, long Id) what, string mail)
+        {
+            var links = services.GetRequiredService<PersonLinks>();
+            var opened = await services
+                .GetRequiredService<Writer>()
+                .RunAsync<(string Secret, string Code)>(
+                    LedgerActor.Job("demo", null),
+                    async session =>
+                    {
+                        var secret = await PersonLinks.IssueAsync(
+                            session,
+                            what,
+                            mail,
+                            Duration.FromDays(1),
+                            CancellationToken.None
+                        );
+                        await session.Db.SaveChangesAsync();
+                        var link = await links.FindAsync(session.Db, secret, CancellationToken.None);
+                        return (secret, links.NewCode(link!).Value);
+                    }
+                );
+            await PostAsync<Done>($"links/{opened.Value.Secret}/entrance", new LinkCode(opened.Value.Code));
+            return opened.Value.Secret;
+        }
 
         public async Task<T> GetAsync<T>(string path) => (await http.GetFromJsonAsync<T>(path, ReadOptions))!;
 

@@ -87,7 +87,7 @@ public static class JobEndpoints
 /// Pushes what changes in jobs to a page, over one WebSocket; server-sent events would hold one of the six connections
 /// that a browser gives a host.
 /// </summary>
-public sealed class JobHub(JobFeed feed, IServiceScopeFactory scopes) : Hub
+public sealed class JobHub(JobFeed feed, IServiceScopeFactory scopes, OrganisationCalendar calendar) : Hub
 {
     /// <summary>The jobs that the person of this connection may see, as they change.</summary>
     public async IAsyncEnumerable<JobView> Jobs([EnumeratorCancellation] CancellationToken cancel)
@@ -109,7 +109,7 @@ public sealed class JobHub(JobFeed feed, IServiceScopeFactory scopes) : Hub
         {
             await using var scope = scopes.CreateAsyncScope();
             var caller = new Caller();
-            await caller.LoadAsync(http, scope.ServiceProvider.GetRequiredService<WideKeelDb>());
+            await caller.LoadAsync(http, scope.ServiceProvider.GetRequiredService<WideKeelDb>(), calendar.Today);
             return JobEndpoints.MaySee(caller, job);
         }
         catch (ObjectDisposedException) when (cancel.IsCancellationRequested)

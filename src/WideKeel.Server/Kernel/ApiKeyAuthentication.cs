@@ -41,6 +41,14 @@ public sealed class ApiKeyAuthentication(
             ? HashOf(offered["Bearer ".Length..])
             : null;
 
+    /// <summary>Whether a request brings the key of a channel that exists.</summary>
+    public static async Task<bool> IsOfChannelAsync(HttpContext http)
+    {
+        var hash = ChannelKeyHash(http.Request);
+        return hash is not null
+            && await http.RequestServices.GetRequiredService<WideKeelDb>().Channels.AnyAsync(c => c.KeyHash == hash);
+    }
+
     /// <summary>Before the token by which a program sends a directory; it opens nothing else.</summary>
     private const string DirectoryBeginning = "Bearer wd_";
 
@@ -84,6 +92,7 @@ public sealed class ApiKeyAuthentication(
                                     key.PersonId.ToString(System.Globalization.CultureInfo.InvariantCulture)
                                 ),
                                 new("scopes", key.Scopes),
+                                new("key", $"key “{key.Name}” ({key.Prefix}…)"),
                             ],
                             SchemeName
                         )

@@ -46,31 +46,36 @@ public sealed class Caller
     /// <summary>A program asks with a key: it can do what its scopes say, and nothing about keys.</summary>
     public bool ByKey => scopes is not null;
 
-    /// <summary>Somebody else set the password; the caller chooses another before anything else.</summary>
-    public bool PasswordIsTemporary { get; private set; }
+    /// <summary>A role requires one-time codes and the caller has none: they are set up before anything else.</summary>
+    public bool FactorIsMissing { get; private set; }
+
+    /// <summary>Name and beginning of the key that asks; null in a session.</summary>
+    private string? key;
 
     /// <summary>
-    /// The caller, and everybody whose password the caller set within 30 days, or who set the caller's: none of them is a
-    /// second person beside another.
+    /// The caller, and everybody whose account the caller made or reset, or who made or reset the caller's, as long as its
+    /// owner has not chosen a password by a mailed invitation: none of them is a second person beside another.
     /// </summary>
     public IReadOnlyCollection<long> Selves { get; private set; } = [];
 
-    public LedgerActor Actor => SignedIn ? new(Name, null, Address, PersonId) : new("nobody", null, Address);
+    public LedgerActor Actor =>
+        SignedIn ? new(Name, null, Address, PersonId) { Via = key } : new("nobody", null, Address);
 
-    /// <summary>Fills the caller for this request. A person who is switched off is nobody.</summary>
-    public async Task LoadAsync(HttpContext http, WideKeelDb db)
+    /// <summary>Fills the caller for this request. A person who is turned off, or has left, is nobody.</summary>
+    public async Task LoadAsync(HttpContext http, WideKeelDb db, LocalDate today)
     {
-        Address = http.Connection.RemoteIpAddress?.MapToIPv4().ToString();
+        Address = NetworkAddress.Of(http);
         if (!long.TryParse(http.User.FindFirstValue(ClaimTypes.NameIdentifier), out var id))
         {
             return;
         }
 
         scopes = http.User.FindFirstValue("scopes") is { } words ? RightsPolicy.Read(words) : null;
+        key = http.User.FindFirstValue("key");
         if (ByKey)
         {
-            await LoadAsync(id, db);
-            await LoadSelvesAsync(http, db);
+            await LoadAsync(id, db, today);
+            await LoadSelvesAsync(db);
             return;
         }
 
@@ -82,19 +87,21 @@ public sealed class Caller
         if (session is not null)
         {
             SessionId = session.Id;
-            await LoadAsync(id, db, http.User.FindFirstValue("stamp") ?? "");
-            await LoadSelvesAsync(http, db);
+            await LoadAsync(id, db, today, http.User.FindFirstValue("stamp") ?? "");
+            await LoadSelvesAsync(db);
+            FactorIsMissing =
+                await FactorRoles.IsNeededAsync(db, Remits)
+                && !await db.Authenticators.AnyAsync(a => a.PersonId == PersonId && a.ConfirmedAt != null);
         }
     }
 
-    private async Task LoadSelvesAsync(HttpContext http, WideKeelDb db)
+    private async Task LoadSelvesAsync(WideKeelDb db)
     {
-        var since = http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant() - Duration.FromDays(30);
         var (me, pairs) = (
             PersonId,
             await db
                 .Users.AsNoTracking()
-                .Where(p => p.PasswordSetAt > since && (p.Id == PersonId || p.PasswordSetById == PersonId))
+                .Where(p => p.PasswordSetById != null && (p.Id == PersonId || p.PasswordSetById == PersonId))
                 .Select(p => new { p.Id, p.PasswordSetById })
                 .ToListAsync()
         );
@@ -103,7 +110,7 @@ public sealed class Caller
 
     /// <summary>Fills the caller with one person.</summary>
     /// <param name="stamp">Of the cookie; null where there is none.</param>
-    public async Task LoadAsync(long id, WideKeelDb db, string? stamp = null)
+    public async Task LoadAsync(long id, WideKeelDb db, LocalDate today, string? stamp = null)
     {
         var person = await db
             .Users.AsNoTracking()
@@ -112,7 +119,13 @@ public sealed class Caller
             .SingleOrDefaultAsync(p => p.Id == id && p.Active);
 
         // A password change or a switched-off account ends the cookies that were given out before.
-        if (person is null || (stamp is not null && stamp != person.SecurityStamp))
+        if (
+            person is null
+            || (stamp is not null && stamp != person.SecurityStamp)
+            || await db.DirectoryPeople.AsNoTracking().SingleOrDefaultAsync(p => p.Mail == person.Email)
+                is { } listed
+                && listed.HasLeft(today)
+        )
         {
             return;
         }
@@ -121,7 +134,7 @@ public sealed class Caller
         Root = units.Values.OrderBy(u => u.Value.Length).FirstOrDefault(new UnitPath("/"));
         Remits = [.. person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path)))];
         (PersonId, Name, Mail) = (person.Id, person.DisplayName, person.Email ?? "");
-        (Selves, PasswordIsTemporary) = ([person.Id], person.PasswordIsTemporary);
+        Selves = [person.Id];
         await RenewMattersAsync(db);
     }
 
@@ -136,7 +149,7 @@ public sealed class Caller
     public string? NotSecondTo(long? other, string own) =>
         other == PersonId ? own
         : other is { } id && Selves.Contains(id)
-            ? "One of you set the other's password within 30 days; a third person must do it."
+            ? "One of you made or reset the other's account; a third person must do it."
         : null;
 
     /// <summary>May the caller use the right at all?</summary>

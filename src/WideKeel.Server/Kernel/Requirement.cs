@@ -11,8 +11,8 @@ namespace WideKeel.Server.Kernel;
 /// <param name="Right">Null: no right is needed.</param>
 /// <param name="Anonymous">True: not even a sign-in.</param>
 /// <param name="NoKeys">True: a key is not enough; its person signs in.</param>
-/// <param name="ForNewPassword">True: open to those whose password somebody else set, who choose another here.</param>
-public sealed record Requirement(Right? Right, bool Anonymous, bool NoKeys = false, bool ForNewPassword = false);
+/// <param name="ForFactor">True: open to those who must set up one-time codes before anything else.</param>
+public sealed record Requirement(Right? Right, bool Anonymous, bool NoKeys = false, bool ForFactor = false);
 
 public static class Requirements
 {
@@ -34,10 +34,14 @@ public static class Requirements
         where TBuilder : IEndpointConventionBuilder =>
         endpoint.WithMetadata(new Requirement(null, false, NoKeys: true));
 
-    /// <summary>For choosing a new password, which comes before everything else where somebody else set it.</summary>
-    public static TBuilder RequiresSessionForNewPassword<TBuilder>(this TBuilder endpoint)
+    /// <summary>A right that no key can use: people, passwords and keys are made by people.</summary>
+    public static TBuilder RequiresInSession<TBuilder>(this TBuilder endpoint, Right right)
+        where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(right, false, NoKeys: true));
+
+    /// <summary>For setting up one-time codes, which comes before everything else where a role requires them.</summary>
+    public static TBuilder RequiresSessionForFactor<TBuilder>(this TBuilder endpoint)
         where TBuilder : IEndpointConventionBuilder =>
-        endpoint.WithMetadata(new Requirement(null, false, NoKeys: true, ForNewPassword: true));
+        endpoint.WithMetadata(new Requirement(null, false, NoKeys: true, ForFactor: true));
 
     public static TBuilder OpenToAll<TBuilder>(this TBuilder endpoint)
         where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, true));
@@ -54,10 +58,10 @@ public static class Requirements
                 null,
                 "A key is not enough for this; its person signs in."
             ),
-            { ForNewPassword: false } when caller.PasswordIsTemporary => Refusal.Forbidden(
-                "password-to-choose",
+            { ForFactor: false } when caller.FactorIsMissing => Refusal.Forbidden(
+                "factor-missing",
                 null,
-                "Somebody else set your password. Choose another one first."
+                "One of your roles requires one-time codes. Set them up first."
             ),
             { Right: { } right } when !caller.May(right) => Refusal.Forbidden(
                 "not-allowed",

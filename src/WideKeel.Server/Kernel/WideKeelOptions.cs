@@ -1,3 +1,4 @@
+using System.Net;
 using NodaTime;
 using WideKeel.Sources;
 
@@ -31,8 +32,29 @@ public sealed record WideKeelOptions
     /// <summary>Addresses to listen on; port 0 picks a free one.</summary>
     public string Urls { get; init; } = "http://127.0.0.1:5000";
 
-    /// <summary>Sign-in attempts that one network address may make in a minute.</summary>
-    public int SignInsAMinute { get; init; } = 20;
+    /// <summary>
+    /// Networks of the proxies in front: what they say of the other side's address and scheme is believed. With any, the
+    /// product is reached by TLS only.
+    /// </summary>
+    public IReadOnlyList<IPNetwork> Proxies { get; init; } = [];
+
+    /// <summary>Whether browsers reach it by TLS alone, so that cookies and links can be bound to that.</summary>
+    public bool IsSecure =>
+        Proxies.Count > 0
+        || Urls.Split(';', StringSplitOptions.RemoveEmptyEntries)
+            .All(u => u.Trim().StartsWith("https://", StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>The name of a cookie; with the prefix a browser takes it over TLS from this very host only (RFC 6265bis).</summary>
+    public string CookieName(string name) => IsSecure ? $"__Host-{name}" : name;
+
+    public CookieSecurePolicy CookiePolicy =>
+        IsSecure ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
+
+    /// <summary>
+    /// Sign-in attempts that one network address may make in a minute: a whole office can arrive behind one, so this only
+    /// keeps the work of hashing within bounds. Guessing has limits of its own.
+    /// </summary>
+    public int SignInsAMinute { get; init; } = 300;
 
     /// <summary>Accounts shown on the sign-in page; only the demo has any.</summary>
     public IReadOnlyList<DemoAccount> DemoAccounts { get; init; } = [];

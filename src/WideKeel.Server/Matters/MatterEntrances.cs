@@ -54,7 +54,7 @@ internal sealed class MatterEntrances : IEntrances, IAccountNews
                 (matter, person.Id),
                 "member-password-reset",
                 part,
-                "has a password that somebody else set",
+                "has had their password reset by somebody else",
                 cancel
             );
         }

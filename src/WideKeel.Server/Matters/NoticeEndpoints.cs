@@ -350,10 +350,11 @@ public static class NoticeEndpoints
         {
             NoticeId = notice.Id,
             CustodianId = custodian.Id,
-            Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)),
             SentAt = session.Now,
         };
         session.Db.NoticeCopies.Add(copy);
+        await session.Db.SaveChangesAsync(cancel);
+        var secret = await LinkAsync(session, copy, custodian.Person!.Mail, cancel);
         var values = await ValuesAsync(session.Db, matter, custodian.Person!, notice.IssuedBy, cancel);
         var bound =
             notice.Kind == NoticeKind.Release
@@ -368,9 +369,18 @@ public static class NoticeEndpoints
                 NoticeText.Fill(notice.Body, values) + (bound ? $"\n\n{MatterTexts.StillBound}" : ""),
                 "your information is needed in this matter"
             ),
-            $"/notices/{copy.Token}"
+            "/notices/{secret}",
+            secret
         );
     }
+
+    /// <summary>A link to a custodian's notices. A hold can last for years; each reminder brings a link of its own.</summary>
+    private static Task<string> LinkAsync(
+        WriteSession session,
+        NoticeCopy copy,
+        string mail,
+        CancellationToken cancel
+    ) => PersonLinks.IssueAsync(session, (LinkKind.Notice, copy.Id), mail, Duration.FromDays(180), cancel);
 
     private static async Task<Reply<Done>> Remind(
         long id,
@@ -429,12 +439,14 @@ public static class NoticeEndpoints
         (copy.RemindedAt, copy.Reminders) = (session.Now, copy.Reminders + 1);
         var person = copy.Custodian!.Person!;
         var values = await ValuesAsync(session.Db, matter, person, copy.Notice!.IssuedBy, cancel);
+        var secret = await LinkAsync(session, copy, person.Mail, cancel);
         Outbox.Send(
             session,
             person,
             matter.Id,
             MatterTexts.NoticeReminder(NoticeText.Fill(copy.Notice.Subject, values)),
-            $"/notices/{copy.Token}"
+            "/notices/{secret}",
+            secret
         );
     }
 
@@ -510,19 +522,31 @@ public static class NoticeEndpoints
         return page with { Outstanding = await OutstandingAsync(caller.Mail, db, calendar, cancel) };
     }
 
-    private static async Task<Reply<NoticePage>> Page(string token, WideKeelDb db, CancellationToken cancel) =>
-        await PersonAsync(token, db, cancel) is { } person
-            ? await PageAsync(person, db, cancel)
+    private static async Task<Reply<NoticePage>> Page(
+        string token,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    ) =>
+        await FindAsync(token, links, context) is var (_, person)
+            ? await PageAsync(person, context.Db, context.Cancel) with { Token = token }
             : Problems.NotFound("notice");
 
-    private static async Task<DirectoryPerson?> PersonAsync(string token, WideKeelDb db, CancellationToken cancel) =>
-        token.Length < 32
-            ? null
-            : await db
-                .NoticeCopies.AsNoTracking()
-                .Where(c => c.Token == token)
-                .Select(c => c.Custodian!.Person)
-                .SingleOrDefaultAsync(cancel);
+    /// <summary>The custodian whose notices an address opens.</summary>
+    private static async Task<(OpenLink Opened, DirectoryPerson Person)?> FindAsync(
+        string token,
+        PersonLinks links,
+        ApiContext context
+    ) =>
+        await links.OpenAsync(LinkKind.Notice, token, context) is { } opened
+        && await context
+            .Db.NoticeCopies.AsNoTracking()
+            .Where(c => c.Id == opened.SubjectId)
+            .Select(c => c.Custodian!.Person)
+            .SingleOrDefaultAsync(context.Cancel)
+            is { } person
+        && string.Equals(person.Mail, opened.Mail, StringComparison.OrdinalIgnoreCase)
+            ? (opened, person)
+            : null;
 
     private static async Task<NoticePage> PageAsync(DirectoryPerson person, WideKeelDb db, CancellationToken cancel)
     {
@@ -563,18 +587,22 @@ public static class NoticeEndpoints
         return new(
             person.Name,
             await db.Organisations.Select(o => o.Name).SingleAsync(cancel),
-            copies.MaxBy(c => c.Id)?.Token ?? "",
+            copies.MaxBy(c => c.Id) is { } newest ? Wording.Id(newest.Id) : "",
             [.. letters.OrderBy(l => l.Superseded).ThenByDescending(l => l.SentAt).ThenByDescending(l => l.Version)],
             []
         );
     }
 
-    private static async Task<Reply<Done>> Opened(string token, long copy, [AsParameters] ApiContext context) =>
+    private static async Task<Reply<Done>> Opened(
+        string token,
+        long copy,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    ) =>
         await OnCopyAsync(
-            token,
+            await FindAsync(token, links, context),
             copy,
-            context.Caller,
-            context.Writer,
+            context,
             (session, known, name) =>
             {
                 if (known.OpenedAt is null)
@@ -588,8 +616,7 @@ public static class NoticeEndpoints
                 }
 
                 return null;
-            },
-            context.Cancel
+            }
         );
 
     /// <summary>A newer version went to the same custodian.</summary>
@@ -604,13 +631,15 @@ public static class NoticeEndpoints
         string token,
         long copy,
         Acknowledging request,
+        PersonLinks links,
         [AsParameters] ApiContext context
-    ) =>
-        await OnCopyAsync(
-            token,
+    )
+    {
+        var found = await FindAsync(token, links, context);
+        return found?.Opened.NotProven is { } unproven ? unproven : await OnCopyAsync(
+            found,
             copy,
-            context.Caller,
-            context.Writer,
+            context,
             (session, known, name) =>
             {
                 if (known.AcknowledgedAt is not null)
@@ -655,39 +684,34 @@ public static class NoticeEndpoints
                     }
                 );
                 return null;
-            },
+            }
+        );
+    }
+
+    /// <summary>A custodian acts on one of their own notices.</summary>
+    private static async Task<Outcome<Done>> OnCopyAsync(
+        (OpenLink Opened, DirectoryPerson Person)? found,
+        long copy,
+        ApiContext context,
+        Func<WriteSession, NoticeCopy, string, Refusal?> act
+    )
+    {
+        if (found is not var (opened, person))
+        {
+            return Problems.NotFound("notice");
+        }
+
+        return await context.Writer.RunAsync<Done>(
+            opened.ActorNamed(person.Name),
+            async session =>
+                await session
+                    .Db.NoticeCopies.Include(c => c.Notice)
+                    .SingleOrDefaultAsync(c => c.Id == copy && c.Custodian!.PersonId == person.Id, context.Cancel)
+                    is not { } known
+                    ? Problems.NotFound("notice")
+                : act(session, known, person.Name) is { } refused ? refused
+                : new Done(),
             context.Cancel
         );
-
-    /// <summary>
-    /// A custodian acts on one of their own notices. Without a sign-in, the key in the address says who it is.
-    /// </summary>
-    private static async Task<Outcome<Done>> OnCopyAsync(
-        string token,
-        long copy,
-        Caller caller,
-        Writer writer,
-        Func<WriteSession, NoticeCopy, string, Refusal?> act,
-        CancellationToken cancel
-    ) =>
-        await writer.RunAsync<Done>(
-            caller.Actor,
-            async session =>
-            {
-                var person = await PersonAsync(token, session.Db, cancel);
-                var known = person is null
-                    ? null
-                    : await session
-                        .Db.NoticeCopies.Include(c => c.Notice)
-                        .SingleOrDefaultAsync(c => c.Id == copy && c.Custodian!.PersonId == person.Id, cancel);
-                if (known is null)
-                {
-                    return Problems.NotFound("notice");
-                }
-
-                session.Actor = new(person!.Name, null, caller.Address);
-                return act(session, known, person.Name) is { } refused ? refused : new Done();
-            },
-            cancel
-        );
+    }
 }

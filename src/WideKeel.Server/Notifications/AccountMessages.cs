@@ -1,3 +1,4 @@
+using Microsoft.EntityFrameworkCore;
 using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.People;
@@ -9,16 +10,63 @@ internal sealed class AccountMessages : IAccountNews
 {
     private const string NotYou = "If this was not you, change your password now and speak to an administrator.";
 
-    public Task OnPasswordResetAsync(WriteSession session, Person person, CancellationToken cancel) =>
-        Send(
+    public async Task<bool> OnInvitedAsync(
+        WriteSession session,
+        Person person,
+        string secret,
+        bool isNew,
+        CancellationToken cancel
+    )
+    {
+        var organisation = await session.Db.Organisations.AsNoTracking().SingleOrDefaultAsync(cancel);
+        if (organisation is null || !session.Services.GetRequiredService<MailRoom>().CanSend(organisation))
+        {
+            return false;
+        }
+
+        Outbox.Send(
             session,
-            person,
-            "password-reset",
-            "Your password was reset",
-            $"{session.Actor.Who} set a new password for your account. "
-                + "You are signed out everywhere; your keys and the address of your calendar no longer work. "
-                + "If you did not ask for this, speak to another administrator."
+            new DirectoryPerson { Name = person.DisplayName, Mail = person.Email! },
+            null,
+            isNew
+                ? new(
+                    "invitation",
+                    $"Your account at Wide Keel, {organisation.Name}",
+                    $"{session.Actor.Who} made an account for you. Choose a password within 7 days; nobody else knows it.",
+                    "an account was made for your address"
+                )
+                : new(
+                    "password-reset",
+                    "Your password was reset",
+                    $"{session.Actor.Who} reset your password. You are signed out everywhere; your keys and the address of "
+                        + "your calendar no longer work. Choose another password within 7 days. "
+                        + "If you did not ask for this, speak to another administrator.",
+                    "your password is the way into your account"
+                ),
+            "/invitation/{secret}",
+            secret
         );
+        return true;
+    }
+
+    public Task OnLinkCodeAsync(WriteSession session, PersonLink link, string code, CancellationToken cancel)
+    {
+        Outbox.Send(
+            session,
+            new DirectoryPerson { Name = link.Mail, Mail = link.Mail },
+            null,
+            new(
+                "link-code",
+                "Your code for Wide Keel",
+                "Your code is {secret}. It is valid for 15 minutes. If you did not ask for it, somebody else has your link: "
+                    + "ignore this message and report it.",
+                "a decision in your name asks for it"
+            ),
+            "/",
+            code
+        );
+        return Task.CompletedTask;
+    }
 
     public Task OnCodesTurnedOffAsync(WriteSession session, Person person, CancellationToken cancel) =>
         Send(

@@ -105,6 +105,7 @@ public sealed class Mailer(
                             .ExecuteUpdateAsync(
                                 set =>
                                     set.SetProperty(m => m.SentAt, sent)
+                                        .SetProperty(m => m.Secret, m => sent == null ? m.Secret : null)
                                         .SetProperty(m => m.Failure, failure)
                                         .SetProperty(m => m.Attempts, m => m.Attempts + 1)
                                         .SetProperty(m => m.NextTryAt, next),
@@ -250,7 +251,7 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
         }
         catch (CryptographicException)
         {
-            return "The mail server's password cannot be read with the key of this server. Type it again.";
+            return "The mail server's password, or the link of this message, cannot be read with the key of this server.";
         }
         catch (Exception e) when (e is not OperationCanceledException || !cancel.IsCancellationRequested)
         {
@@ -286,11 +287,15 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
             text.Headers.Add(MailSink.MatterHeader, matter.ToString(CultureInfo.InvariantCulture));
         }
 
-        text.Body = new TextPart("plain")
+        var body =
+            $"{message.Body}\n\nOpen it: {AddressOf(organisation)}{message.Link}\n\nYou get this because {message.Because}.\n";
+        if (message.Secret is { } secret)
         {
-            Text =
-                $"{message.Body}\n\nOpen it: {AddressOf(organisation)}{message.Link}\n\nYou get this because {message.Because}.\n",
-        };
+            body = body.Replace("{secret}", Protector.Unprotect(secret), StringComparison.Ordinal);
+            text.Headers.Add(MailSink.SecretHeader, "yes");
+        }
+
+        text.Body = new TextPart("plain") { Text = body };
         return text;
     }
 }

@@ -300,14 +300,26 @@ public static class NotificationEndpoints
     }
 
     private static Reply<IReadOnlyList<SunkMail>> Sink(Caller caller, MailRoom room) =>
-        (Outcome<IReadOnlyList<SunkMail>>)(room.Sink?.List(Most) ?? []).Where(m => MaySee(m, caller)).ToList();
+        (Outcome<IReadOnlyList<SunkMail>>)(room.Sink?.List(Most) ?? []).Where(m => MaySee(m, caller)).Select(m => Shown(m, caller)).ToList();
+
+    /// <summary>What only its addressee may read is not shown to others, although the sink stands in for all their mailboxes.</summary>
+    private static SunkMail Shown(SunkMail mail, Caller caller) =>
+        !mail.HasSecret || IsTo(mail, caller)
+            ? mail
+            : mail with
+            {
+                Text = "This message holds a link or a code for its addressee. It is not shown to anybody else.",
+            };
+
+    private static bool IsTo(SunkMail mail, Caller caller) =>
+        mail.To.Contains(caller.Mail, StringComparison.OrdinalIgnoreCase);
 
     private static bool MaySee(SunkMail mail, Caller caller) =>
         mail.MatterId is not { } matter || caller.Matters.ContainsKey(matter);
 
     private static IResult SinkFile(string name, Caller caller, MailRoom room) =>
         room.Sink?.FileOf(name) is { } file
-        && room.Sink.List(int.MaxValue).Any(m => m.Name == name && MaySee(m, caller))
+        && room.Sink.List(int.MaxValue).Any(m => m.Name == name && MaySee(m, caller) && (!m.HasSecret || IsTo(m, caller)))
             ? Results.File(file, "message/rfc822", name)
             : (Reply<Done>)Problems.NotFound("mail");
 
@@ -535,7 +547,7 @@ public static class NotificationEndpoints
         }
 
         var caller = new Caller();
-        await caller.LoadAsync(person.Id, context.Db);
+        await caller.LoadAsync(person.Id, context.Db, context.Calendar.Today);
         var organisation = await context.Db.Organisations.AsNoTracking().SingleAsync(context.Cancel);
         DutyQuestion asked = new(caller, context.Db, context.Calendar, context.Cancel);
         var feed = new Ical.Net.Calendar { ProductId = "-//Wide Keel//Calendar feed//EN" };

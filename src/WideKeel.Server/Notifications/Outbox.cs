@@ -50,7 +50,18 @@ internal static class Outbox
     /// To a person of the directory, who need not be able to sign in. Never held back for a digest: it is a duty's own
     /// message.
     /// </summary>
-    public static void Send(WriteSession session, DirectoryPerson to, long? matter, MessageText text, string link) =>
+    /// <param name="secret">
+    /// Stands for <c>{secret}</c> in the text and the link when the message is sent; kept protected until then, and shown in
+    /// no list.
+    /// </param>
+    public static void Send(
+        WriteSession session,
+        DirectoryPerson to,
+        long? matter,
+        MessageText text,
+        string link,
+        string? secret = null
+    ) =>
         session.Db.Messages.Add(
             new()
             {
@@ -62,6 +73,7 @@ internal static class Outbox
                 Body = text.Body,
                 Because = text.Because,
                 Link = link,
+                Secret = secret is null ? null : session.Services.GetRequiredService<MailRoom>().Protect(secret),
                 At = session.Now,
                 NextTryAt = session.Now,
             }

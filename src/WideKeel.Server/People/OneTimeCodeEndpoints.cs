@@ -39,14 +39,14 @@ public static class OneTimeCodeEndpoints
 {
     public static void MapOneTimeCodes(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/session/one-time-codes", Show).RequiresSession();
-        api.MapPost("/session/one-time-codes", Begin).RequiresSession().RequireRateLimiting("sign-in");
-        api.MapPost("/session/one-time-codes/confirmation", Confirm).RequiresSession().RequireRateLimiting("sign-in");
+        api.MapGet("/session/one-time-codes", Show).RequiresSessionForFactor();
+        api.MapPost("/session/one-time-codes", Begin).RequiresSessionForFactor().RequireRateLimiting("sign-in");
+        api.MapPost("/session/one-time-codes/confirmation", Confirm).RequiresSessionForFactor().RequireRateLimiting("sign-in");
         api.MapPost("/session/one-time-codes/recovery-codes", RenewRecovery)
-            .RequiresSession()
+            .RequiresSessionForFactor()
             .RequireRateLimiting("sign-in");
-        api.MapPost("/session/one-time-codes/turn-off", TurnOff).RequiresSession().RequireRateLimiting("sign-in");
-        api.MapDelete("/people/{id:long}/one-time-codes", TurnOffFor).Requires(Right.ManagePeople);
+        api.MapPost("/session/one-time-codes/turn-off", TurnOff).RequiresSessionForFactor().RequireRateLimiting("sign-in");
+        api.MapDelete("/people/{id:long}/one-time-codes", TurnOffFor).RequiresInSession(Right.ManagePeople);
     }
 
     private static async Task<Reply<OneTimeCodesView>> Show([AsParameters] ApiContext context) =>
@@ -66,7 +66,7 @@ public static class OneTimeCodeEndpoints
             async session =>
             {
                 var me = context.Caller.PersonId;
-                if (await CheckPasswordAsync(session, me, request.Password, context.Cancel) is { } wrong)
+                if (await CheckPasswordAsync(session, context, request.Password) is { } wrong)
                 {
                     return wrong;
                 }
@@ -113,8 +113,15 @@ public static class OneTimeCodeEndpoints
                     return Refusal.Conflict("one-time-codes-not-begun", null, "Ask for the key of an app first.");
                 }
 
+                var guard = session.Services.GetRequiredService<SignInGuard>();
+                if (guard.CheckOwn(context.Caller) is { } tooMany)
+                {
+                    return tooMany;
+                }
+
                 if (codes.Use(authenticator, request.Code) is { } refusal)
                 {
+                    guard.FailedOwn(context.Caller);
                     return OfCode(refusal);
                 }
 
@@ -166,7 +173,14 @@ public static class OneTimeCodeEndpoints
             request,
             codes,
             context,
-            session => TurnOffAsync(session, context.Caller.PersonId, context.Cancel)
+            async session =>
+                await FactorRoles.IsNeededAsync(session.Db, context.Caller.Remits, context.Cancel)
+                    ? Refusal.Conflict(
+                        "one-time-codes-required",
+                        null,
+                        "One of your roles requires one-time codes, so you cannot turn them off."
+                    )
+                    : await TurnOffAsync(session, context.Caller.PersonId, context.Cancel)
         );
 
     /// <summary>For somebody who has lost the app and the recovery codes. They are signed out and get a message.</summary>
@@ -224,12 +238,17 @@ public static class OneTimeCodeEndpoints
             async session =>
             {
                 var me = context.Caller.PersonId;
-                if (await CheckPasswordAsync(session, me, request.Password, context.Cancel) is { } wrong)
+                if (await CheckPasswordAsync(session, context, request.Password) is { } wrong)
                 {
                     return wrong;
                 }
 
                 var used = await codes.UseAsync(session, me, request.Code, context.Cancel);
+                if (used.Refusal?.Code == OneTimeCodes.Wrong)
+                {
+                    session.Services.GetRequiredService<SignInGuard>().FailedOwn(context.Caller);
+                }
+
                 return used.Refused ? OfCode(used.Refusal!)
                     : used.Value == SecondFactor.None
                         ? Refusal.Conflict("one-time-codes-off", null, "One-time codes are not turned on.")
@@ -240,13 +259,19 @@ public static class OneTimeCodeEndpoints
 
     private static async Task<Refusal?> CheckPasswordAsync(
         WriteSession session,
-        long personId,
-        string? password,
-        CancellationToken cancel
+        ApiContext context,
+        string? password
     )
     {
+        var guard = session.Services.GetRequiredService<SignInGuard>();
+        if (guard.CheckOwn(context.Caller) is { } tooMany)
+        {
+            return tooMany;
+        }
+
         var people = session.Services.GetRequiredService<UserManager<Person>>();
-        var person = await session.Db.Users.SingleAsync(p => p.Id == personId, cancel);
+        var personId = context.Caller.PersonId;
+        var person = await session.Db.Users.SingleAsync(p => p.Id == personId, context.Cancel);
         if (await people.CheckPasswordAsync(person, password ?? ""))
         {
             return null;
@@ -257,6 +282,7 @@ public static class OneTimeCodeEndpoints
             SessionEndpoints.Subject(personId),
             "the current password was wrong"
         );
+        guard.FailedOwn(context.Caller);
         return new Refusal("password-wrong", "password", "This is not your current password.");
     }
 

@@ -13,6 +13,7 @@ namespace WideKeel.Server.People;
 
 public sealed record UnitView(long Id, long? ParentId, string Name, int Depth);
 
+/// <param name="Invited">An invitation waits for its person: they have no password.</param>
 /// <param name="OneTimeCodes">A sign-in asks for a one-time code.</param>
 public sealed record PersonView(
     long Id,
@@ -20,16 +21,19 @@ public sealed record PersonView(
     string Mail,
     bool Active,
     IReadOnlyList<RemitView> Remits,
-    bool LockedOut,
+    bool Invited,
     bool OneTimeCodes,
     long Revision
 ) : IRevised;
 
+/// <param name="Link">Where the product sends no mail: the link to hand over. Who sees it is no second person beside them.</param>
+public sealed record InvitedPerson(PersonView Person, string? Link);
+
 public sealed record RemitRequest(Role Role, long UnitId);
 
-public sealed record NewPerson(string Name, string Mail, string Password, RemitRequest[] Remits);
+public sealed record NewPerson(string Name, string Mail, RemitRequest[] Remits);
 
-public sealed record PersonChange(string Name, bool Active, RemitRequest[] Remits, string? NewPassword = null);
+public sealed record PersonChange(string Name, bool Active, RemitRequest[] Remits);
 
 public sealed record NewUnit(string Name, long ParentId);
 
@@ -53,8 +57,24 @@ public sealed record IssuedApiKey(string Key, ApiKeyView View);
 /// <summary>Hears, within the change, what weakens an account or lets somebody else in.</summary>
 public interface IAccountNews : IContribution
 {
-    /// <summary>Somebody else set the person's password.</summary>
-    Task OnPasswordResetAsync(WriteSession session, Person person, CancellationToken cancel);
+    /// <summary>The person is to choose a password by a link.</summary>
+    /// <param name="secret">Of the link; for the message to its person only.</param>
+    /// <param name="isNew">The account is new; else its password was reset.</param>
+    /// <returns>Whether the link is on its way to the person.</returns>
+    Task<bool> OnInvitedAsync(
+        WriteSession session,
+        Person person,
+        string secret,
+        bool isNew,
+        CancellationToken cancel
+    ) => Task.FromResult(false);
+
+    /// <summary>Somebody else ended the person's password; whoever has their link chooses the next one.</summary>
+    Task OnPasswordResetAsync(WriteSession session, Person person, CancellationToken cancel) => Task.CompletedTask;
+
+    /// <summary>Somebody who holds a link asks for the code that proves that it is theirs.</summary>
+    Task OnLinkCodeAsync(WriteSession session, PersonLink link, string code, CancellationToken cancel) =>
+        Task.CompletedTask;
 
     /// <summary>The password alone opens the account again, whoever turned the codes off.</summary>
     Task OnCodesTurnedOffAsync(WriteSession session, Person person, CancellationToken cancel) => Task.CompletedTask;
@@ -70,13 +90,13 @@ public static class PeopleEndpoints
     public static void MapPeople(this IEndpointRouteBuilder api)
     {
         api.MapGet("/units", Units).RequiresSignIn();
-        api.MapPost("/units", AddUnit).Requires(Right.ManagePeople);
+        api.MapPost("/units", AddUnit).RequiresInSession(Right.ManagePeople);
         api.MapGet("/people", List).Requires(Right.ManagePeople);
-        api.MapPost("/people", Add).Requires(Right.ManagePeople);
-        api.MapPut("/people/{id:long}", Change).Requires(Right.ManagePeople);
+        api.MapPost("/people", Add).RequiresInSession(Right.ManagePeople);
+        api.MapPut("/people/{id:long}", Change).RequiresInSession(Right.ManagePeople);
         api.MapGet("/api-keys", Keys).RequiresSignIn();
         api.MapPost("/api-keys", AddKey).RequiresSession();
-        api.MapDelete("/api-keys/{id:long}", RevokeKey).RequiresSignIn();
+        api.MapDelete("/api-keys/{id:long}", RevokeKey).RequiresSession();
     }
 
     /// <summary>The units that the caller may know of: those of the remits and what lies above them.</summary>
@@ -136,7 +156,7 @@ public static class PeopleEndpoints
             cancel
         );
 
-    private static async Task<Reply<IReadOnlyList<PersonView>>> List(WideKeelDb db, IClock clock)
+    private static async Task<Reply<IReadOnlyList<PersonView>>> List(WideKeelDb db)
     {
         var withCodes = await db
             .Authenticators.Where(a => a.ConfirmedAt != null)
@@ -149,43 +169,45 @@ public static class PeopleEndpoints
             .OrderBy(p => p.DisplayName)
             .ToListAsync();
         return (Outcome<IReadOnlyList<PersonView>>)
-            people.Select(p => View(p, withCodes.Contains(p.Id), clock)).ToList();
+            people.Select(p => View(p, withCodes.Contains(p.Id))).ToList();
     }
 
-    private static async Task<Reply<PersonView>> Add(
-        NewPerson request,
-        Caller caller,
-        Writer writer,
-        IClock clock,
-        CancellationToken cancel
-    ) =>
-        await writer.RunAsync<PersonView>(
-            caller.Actor,
+    private static async Task<Reply<InvitedPerson>> Add(NewPerson request, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<InvitedPerson>(
+            context.Caller.Actor,
             session =>
-                Entrances.WatchedAsync<PersonView>(
+                Entrances.WatchedAsync<InvitedPerson>(
                     session,
                     async () =>
                     {
-                        var remits = await RemitsAsync(session, request.Remits, cancel);
+                        var remits = await RemitsAsync(session, request.Remits, context.Cancel);
                         if (remits.Refused)
                         {
                             return remits.Refusal!;
                         }
 
-                        var added = await AddAsync(session, request.Name, request.Mail, request.Password, remits.Value);
-                        return added.Refused ? added.Refusal! : View(added.Value, false, clock);
+                        var added = await AddAsync(session, request.Name, request.Mail, null, remits.Value);
+                        if (added.Refused)
+                        {
+                            return added.Refusal!;
+                        }
+
+                        added.Value.PasswordSetById = context.Caller.PersonId;
+                        var link = await Invitations.SendAsync(session, added.Value, isNew: true, context.Cancel);
+                        return new InvitedPerson(View(added.Value, false), link);
                     },
-                    cancel
+                    context.Cancel
                 ),
-            cancel
+            context.Cancel
         );
 
     /// <summary>Adds a person with remits, inside a change.</summary>
+    /// <param name="password">Chosen by the person themselves; null where an invitation follows.</param>
     internal static async Task<Outcome<Person>> AddAsync(
         WriteSession session,
         string name,
         string mail,
-        string password,
+        string? password,
         IReadOnlyList<(Role Role, Unit Unit)> remits
     )
     {
@@ -220,24 +242,22 @@ public static class PeopleEndpoints
                 Unit = r.Unit,
             })
         );
-        var created = await people.CreateAsync(person, password ?? "");
+        var created = await (password is null ? people.CreateAsync(person) : people.CreateAsync(person, password));
         if (!created.Succeeded)
         {
-            return new Refusal(
-                "password-weak",
-                "password",
-                string.Join(" ", created.Errors.Select(e => e.Description))
-            );
+            return Weak(created);
         }
 
         session.Record("person-added", new("person", Text(person.Id)), after: Describe(person));
         return person;
     }
 
+    internal static Refusal Weak(IdentityResult refused) =>
+        new("password-weak", "password", string.Join(" ", refused.Errors.Select(e => e.Description)));
+
     private static async Task<Reply<PersonView>> Change(
         long id,
         PersonChange request,
-        IClock clock,
         [AsParameters] ApiContext context
     ) =>
         await context.Writer.RunAsync<PersonView>(
@@ -245,7 +265,7 @@ public static class PeopleEndpoints
             session =>
                 Entrances.WatchedAsync<PersonView>(
                     session,
-                    () => ChangeAsync(session, id, request, clock, context),
+                    () => ChangeAsync(session, id, request, context),
                     context.Cancel
                 ),
             context.Cancel
@@ -291,7 +311,6 @@ public static class PeopleEndpoints
         WriteSession session,
         long id,
         PersonChange request,
-        IClock clock,
         ApiContext context
     )
     {
@@ -328,70 +347,15 @@ public static class PeopleEndpoints
         await GiveRemitsAsync(session, person, remits.Value, context.Cancel);
         person.Version++;
         var people = session.Services.GetRequiredService<UserManager<Person>>();
-        if (
-            !string.IsNullOrEmpty(request.NewPassword)
-            && await ResetAsync(session, people, person, request.NewPassword, context) is { } weak
-        )
-        {
-            return weak;
-        }
-
         if (!request.Active)
         {
             await people.UpdateSecurityStampAsync(person);
+            await PersonLinks.EndAsync(session, LinkKind.Invitation, id, context.Cancel);
         }
 
         session.Record("person-changed", new("person", Text(id)), before, Describe(person));
         var withCodes = await OneTimeCodes.ConfirmedAsync(session.Db, id, context.Cancel) is not null;
-        return View(person, withCodes, clock);
-    }
-
-    /// <summary>
-    /// A password that somebody else set ends what was begun with the former one: sessions, keys and the calendar's
-    /// address. Its person learns of it, and it stands in the ledger.
-    /// </summary>
-    private static async Task<Refusal?> ResetAsync(
-        WriteSession session,
-        UserManager<Person> people,
-        Person person,
-        string password,
-        ApiContext context
-    )
-    {
-        var cancel = context.Cancel;
-        var reset = await people.ResetPasswordAsync(
-            person,
-            await people.GeneratePasswordResetTokenAsync(person),
-            password
-        );
-        if (!reset.Succeeded)
-        {
-            return new("password-weak", "newPassword", string.Join(" ", reset.Errors.Select(e => e.Description)));
-        }
-
-        await session
-            .Db.SignInSessions.Where(s => s.PersonId == person.Id && s.EndedAt == null)
-            .ExecuteUpdateAsync(set => set.SetProperty(s => s.EndedAt, session.Now), cancel);
-        var keys = await session
-            .Db.ApiKeys.Where(k => k.PersonId == person.Id && k.RevokedAt == null)
-            .ExecuteUpdateAsync(set => set.SetProperty(k => k.RevokedAt, session.Now), cancel);
-        person.CalendarKey = null;
-        (person.PasswordSetById, person.PasswordSetAt, person.PasswordIsTemporary) = (
-            context.Caller.PersonId,
-            session.Now,
-            person.Id != context.Caller.PersonId
-        );
-        session.Record(
-            "password-reset",
-            new("person", Text(person.Id)),
-            after: new JsonObject { ["name"] = person.DisplayName, ["keysRevoked"] = keys }
-        );
-        foreach (var news in session.Services.GetServices<IAccountNews>())
-        {
-            await news.OnPasswordResetAsync(session, person, cancel);
-        }
-
-        return null;
+        return View(person, withCodes);
     }
 
     /// <summary>One's own keys; those who manage people see everybody's.</summary>
@@ -501,14 +465,14 @@ public static class PeopleEndpoints
             : requested.Distinct().Select(r => (r.Role, units[r.UnitId])).ToList();
     }
 
-    private static PersonView View(Person person, bool withCodes, IClock clock) =>
+    internal static PersonView View(Person person, bool withCodes) =>
         new(
             person.Id,
             person.DisplayName,
             person.Email!,
             person.Active,
             [.. person.Remits.Select(r => new RemitView(r.Role, r.UnitId, r.Unit!.Name))],
-            person.LockoutEnd is { } end && Instant.FromDateTimeOffset(end) > clock.GetCurrentInstant(),
+            person.PasswordHash is null,
             withCodes,
             person.Version
         );

@@ -11,6 +11,8 @@ public sealed class PeoplePart : IPart
         services
             .AddSingleton<OrganisationDirectory>()
             .AddSingleton<SetUpCode>()
+            .AddSingleton<PersonLinks>()
+            .AddSingleton(_ => new SignInGuard(options.WallClock))
             .AddSingleton<OneTimeCodes>()
             .AddHostedService<DirectoryPull>();
 
@@ -19,6 +21,9 @@ public sealed class PeoplePart : IPart
         api.MapSession();
         api.MapOneTimeCodes();
         api.MapPeople();
+        api.MapInvitations();
+        api.MapLinks();
+        api.MapFactorRoles();
         api.MapDirectory();
         api.MapDirectorySources();
     }

@@ -28,13 +28,14 @@ public sealed record SessionView(
     bool NeedsSetUp
 );
 
+/// <param name="FactorIsMissing">A role of theirs needs one-time codes, and they have none: they set them up first.</param>
 public sealed record SessionPerson(
     long Id,
     string Name,
     string Mail,
     IReadOnlyList<RemitView> Remits,
     IReadOnlyList<Right> Rights,
-    bool PasswordIsTemporary
+    bool FactorIsMissing
 );
 
 public sealed record RemitView(Role Role, long UnitId, string Unit);
@@ -75,7 +76,7 @@ public static class SessionEndpoints
         api.MapGet("/session", Show).OpenToAll();
         api.MapPost("/session", SignIn).OpenToAll().RequireRateLimiting("sign-in");
         api.MapDelete("/session", SignOut).OpenToAll();
-        api.MapPost("/session/password", ChoosePassword).RequiresSessionForNewPassword().RequireRateLimiting("sign-in");
+        api.MapPost("/session/password", ChoosePassword).RequiresSession().RequireRateLimiting("sign-in");
         api.MapGet("/sessions", Sessions).RequiresSignIn();
         api.MapDelete("/sessions", EndOthers).RequiresSession();
         api.MapDelete("/sessions/{id:long}", End).RequiresSession();
@@ -92,26 +93,33 @@ public static class SessionEndpoints
         SignInRequest request,
         IAntiforgery antiforgery,
         WideKeelOptions options,
+        SignInGuard guard,
         [AsParameters] ApiContext context
     )
     {
-        var address = context.Http.Connection.RemoteIpAddress?.MapToIPv4().ToString();
+        var address = NetworkAddress.Of(context.Http);
         var mail = (request.Mail ?? "").Trim();
         var word = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
         var outcome = await context.Writer.RunAsync<Person>(
             new LedgerActor(Clip(mail), null, address),
-            session => EnterAsync(session, mail, request, word, context.Http),
+            session => EnterAsync(session, mail, request, word, context),
             context.Cancel
         );
         if (outcome.Refusal is { } refusal)
         {
-            await CountFailureAsync(refusal, mail, context.Writer, address, context.Cancel);
+            if (refusal.Code is "sign-in-failed" or OneTimeCodes.Wrong)
+            {
+                guard.Failed(mail, address);
+            }
+
             return refusal;
         }
 
+        guard.Succeeded(mail, address);
+
         context.Http.User = CookieOf(outcome.Value, word);
         await context.Http.SignInAsync(IdentityConstants.ApplicationScheme, context.Http.User);
-        await context.Caller.LoadAsync(context.Http, context.Db);
+        await context.Caller.LoadAsync(context.Http, context.Db, context.Calendar.Today);
         return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
     }
 
@@ -120,29 +128,37 @@ public static class SessionEndpoints
         string mail,
         SignInRequest request,
         string word,
-        HttpContext http
+        ApiContext context
     )
     {
-        var cancel = http.RequestAborted;
+        var cancel = context.Cancel;
+        // Before anything is looked up: whether the account exists makes no difference to the answer.
+        if (
+            session.Services.GetRequiredService<SignInGuard>().Check(mail, session.Actor.Address) is { } tooMany
+        )
+        {
+            session.RecordAttempt("sign-in-refused", new("account", Clip(mail)), "too many failures from this address");
+            return tooMany;
+        }
+
         var people = session.Services.GetRequiredService<UserManager<Person>>();
         var person = mail.Length is > 0 and <= 256 ? await people.FindByNameAsync(mail) : null;
-        if (person is null || !person.Active)
+        if (person is not { Active: true, PasswordHash: not null })
         {
             // The same work as for a real account, so that the time taken does not tell which accounts exist.
             new PasswordHasher<Person>().HashPassword(new Person { DisplayName = "" }, request.Password ?? "");
             return Failed(session, mail, "there is no such account");
         }
 
-        if (await people.IsLockedOutAsync(person))
-        {
-            session.RecordAttempt("sign-in-refused", Subject(person.Id), "locked out after failures");
-            return Refusal.TooMany("locked-out", null, "Too many failures. Try again in five minutes.");
-        }
-
         var hash = person.PasswordHash;
         if (!await people.CheckPasswordAsync(person, request.Password ?? ""))
         {
             return Failed(session, mail, "wrong password");
+        }
+
+        if (await HasLeftAsync(session.Db, person.Email!, context.Calendar.Today, cancel))
+        {
+            return Failed(session, mail, "has left, or is suspended, in the directory");
         }
 
         var codes = session.Services.GetRequiredService<OneTimeCodes>();
@@ -157,7 +173,6 @@ public static class SessionEndpoints
             return factor.Refusal!;
         }
 
-        await people.ResetAccessFailedCountAsync(person);
         session.Actor = new LedgerActor(person.DisplayName, null, session.Actor.Address, person.Id);
         if (person.PasswordHash != hash)
         {
@@ -170,9 +185,19 @@ public static class SessionEndpoints
             await OnRecoveryCodeAsync(session, person, cancel);
         }
 
-        BeginSession(session, person, word, http);
+        BeginSession(session, person, word, context.Http);
         return person;
     }
+
+    /// <summary>Whether the directory says that somebody may not act any more. Whoever it does not list is not of it.</summary>
+    internal static async Task<bool> HasLeftAsync(
+        WideKeelDb db,
+        string mail,
+        LocalDate today,
+        CancellationToken cancel = default
+    ) =>
+        await db.DirectoryPeople.AsNoTracking().SingleOrDefaultAsync(p => p.Mail == mail, cancel) is { } listed
+        && listed.HasLeft(today);
 
     private static async Task OnRecoveryCodeAsync(WriteSession session, Person person, CancellationToken cancel)
     {
@@ -271,9 +296,15 @@ public static class SessionEndpoints
         NewPassword request,
         IAntiforgery antiforgery,
         WideKeelOptions options,
+        SignInGuard guard,
         [AsParameters] ApiContext context
     )
     {
+        if (guard.CheckOwn(context.Caller) is { } tooMany)
+        {
+            return tooMany;
+        }
+
         var word = context.Http.User.FindFirstValue("session") ?? "";
         var chosen = await context.Writer.RunAsync<Person>(
             context.Caller.Actor,
@@ -284,6 +315,7 @@ public static class SessionEndpoints
                 if (!await people.CheckPasswordAsync(person, request.Current ?? ""))
                 {
                     session.RecordAttempt("password-refused", Subject(person.Id), "the current password was wrong");
+                    guard.FailedOwn(context.Caller);
                     return new Refusal("password-wrong", "current", "This is not your current password.");
                 }
 
@@ -295,14 +327,9 @@ public static class SessionEndpoints
                 var changed = await people.ChangePasswordAsync(person, request.Current!, request.Password ?? "");
                 if (!changed.Succeeded)
                 {
-                    return new Refusal(
-                        "password-weak",
-                        "password",
-                        string.Join(" ", changed.Errors.Select(e => e.Description))
-                    );
+                    return PeopleEndpoints.Weak(changed);
                 }
 
-                person.PasswordIsTemporary = false;
                 var ended = await EndAsync(
                     session,
                     s => s.PersonId == person.Id && s.Id != context.Caller.SessionId,
@@ -324,7 +351,7 @@ public static class SessionEndpoints
 
         context.Http.User = CookieOf(chosen.Value, word);
         await context.Http.SignInAsync(IdentityConstants.ApplicationScheme, context.Http.User);
-        await context.Caller.LoadAsync(context.Http, context.Db);
+        await context.Caller.LoadAsync(context.Http, context.Db, context.Calendar.Today);
         return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
     }
 
@@ -405,7 +432,7 @@ public static class SessionEndpoints
     )
     {
         var outcome = await writer.RunAsync<Done>(
-            new LedgerActor("set-up", null, http.Connection.RemoteIpAddress?.MapToIPv4().ToString()),
+            new LedgerActor("set-up", null, NetworkAddress.Of(http)),
             async session =>
             {
                 if (await session.Db.Organisations.AnyAsync(cancel))
@@ -480,7 +507,7 @@ public static class SessionEndpoints
                 person.Email!,
                 [.. person.Remits.Select(r => new RemitView(r.Role, r.UnitId, r.Unit!.Name))],
                 [.. Enum.GetValues<Right>().Where(r => caller.May(r))],
-                person.PasswordIsTemporary
+                caller.FactorIsMissing
             );
         }
 
@@ -499,36 +526,6 @@ public static class SessionEndpoints
     {
         session.RecordAttempt("sign-in-refused", new("account", Clip(mail)), why);
         return Refusal.NotSignedIn("sign-in-failed", null, "The mail address and the password do not belong together.");
-    }
-
-    /// <summary>
-    /// Counts a failure towards the lock-out, in a change of its own because the refused one was rolled back.
-    /// </summary>
-    private static async Task CountFailureAsync(
-        Refusal refusal,
-        string mail,
-        Writer writer,
-        string? address,
-        CancellationToken cancel
-    )
-    {
-        if (refusal.Code is not ("sign-in-failed" or OneTimeCodes.Wrong))
-        {
-            return;
-        }
-
-        await writer.RunAsync(
-            new LedgerActor(Clip(mail), null, address),
-            async session =>
-            {
-                var people = session.Services.GetRequiredService<UserManager<Person>>();
-                if (mail.Length is > 0 and <= 256 && await people.FindByNameAsync(mail) is { } person)
-                {
-                    await people.AccessFailedAsync(person);
-                }
-            },
-            cancel
-        );
     }
 
     internal static LedgerSubject Subject(long personId) =>

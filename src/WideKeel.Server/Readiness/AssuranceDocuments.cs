@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -6,6 +5,7 @@ using WideKeel.Core;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Server.Notifications;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.People;
 using WideKeel.Store.Readiness;
@@ -131,7 +131,7 @@ public static class AssuranceDocuments
 
     private static string StateOf(DocumentAsk ask, LocalDate today) =>
         ask.DecidedAt is null ? "waiting"
-        : ask.Token.Length == 0 ? "refused"
+        : !ask.Given ? "refused"
         : ask.EndsOn < today ? "over"
         : "given";
 
@@ -241,7 +241,7 @@ public static class AssuranceDocuments
 
         var mail = request.Mail.ToLowerInvariant();
         return await context.Writer.RunAsync<Done>(
-            new LedgerActor(request.Name.Trim(), null, context.Caller.Address),
+            LedgerActor.Outsider(mail, context.Caller.Address),
             async session =>
             {
                 if (
@@ -276,7 +276,12 @@ public static class AssuranceDocuments
                 session.Record(
                     "asked-for",
                     DocumentOf(id),
-                    after: new JsonObject { ["title"] = document.Title, ["organisation"] = request.Organisation }
+                    after: new JsonObject
+                    {
+                        ["title"] = document.Title,
+                        ["name"] = request.Name.Trim(),
+                        ["organisation"] = request.Organisation.Trim(),
+                    }
                 );
                 return new Done();
             },
@@ -318,8 +323,13 @@ public static class AssuranceDocuments
                 ask.Version++;
                 if (request.Give)
                 {
-                    (ask.Token, ask.EndsOn) = (NewToken(), context.Calendar.Today.PlusDays(request.Days));
-                    Send(session, ask.Name, ask.Mail, document.Title, ask.Token, ask.EndsOn.Value);
+                    (ask.Given, ask.EndsOn) = (true, context.Calendar.Today.PlusDays(request.Days));
+                    await SendAsync(
+                        session,
+                        (LinkKind.Document, ask.Id),
+                        (ask.Name, ask.Mail, document.Title, ask.EndsOn.Value),
+                        context
+                    );
                 }
 
                 session.Record(
@@ -338,16 +348,21 @@ public static class AssuranceDocuments
         );
     }
 
-    private static string NewToken() => Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
-
-    private static void Send(
+    private static async Task SendAsync(
         WriteSession session,
-        string name,
-        string mail,
-        string what,
-        string token,
-        LocalDate ends
-    ) =>
+        (LinkKind Kind, long Id) of,
+        (string Name, string Mail, string What, LocalDate Ends) given,
+        ApiContext context
+    )
+    {
+        var (name, mail, what, ends) = given;
+        var secret = await PersonLinks.IssueAsync(
+            session,
+            of,
+            mail,
+            Duration.FromDays((ends - context.Calendar.Today).Days + 1),
+            context.Cancel
+        );
         Outbox.Send(
             session,
             new DirectoryPerson { Name = name, Mail = mail },
@@ -358,8 +373,10 @@ public static class AssuranceDocuments
                 $"The link opens {what} until {Wording.Day(ends)}. Every page bears your name; please do not pass it on.",
                 "you asked for it, or are a named client"
             ),
-            $"/assurance/given/{token}"
+            "/assurance/given/{secret}",
+            secret
         );
+    }
 
     private static async Task<Reply<Done>> AddClient(NewClient request, [AsParameters] ApiContext context)
     {
@@ -376,23 +393,28 @@ public static class AssuranceDocuments
 
         return await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
-            session =>
+            async session =>
             {
                 var client = new AssuranceClient
                 {
                     Name = request.Name.Trim(),
                     Mail = request.Mail,
-                    Token = NewToken(),
                     EndsOn = ends,
                 };
                 session.Db.AssuranceClients.Add(client);
-                Send(session, client.Name, client.Mail, "What we give to named clients", client.Token, ends);
+                await session.Db.SaveChangesAsync(context.Cancel);
+                await SendAsync(
+                    session,
+                    (LinkKind.Client, client.Id),
+                    (client.Name, client.Mail, "What we give to named clients", ends),
+                    context
+                );
                 session.Record(
                     "client-named",
                     new LedgerSubject("assurance", "1"),
                     after: new JsonObject { ["name"] = client.Name, ["mail"] = client.Mail }
                 );
-                return Task.FromResult<Outcome<Done>>(new Done());
+                return new Done();
             },
             context.Cancel
         );
@@ -412,6 +434,7 @@ public static class AssuranceDocuments
                 }
 
                 session.Db.AssuranceClients.Remove(row);
+                await PersonLinks.EndAsync(session, LinkKind.Client, id, context.Cancel);
                 session.Record(
                     "client-removed",
                     new LedgerSubject("assurance", "1"),
@@ -423,36 +446,38 @@ public static class AssuranceDocuments
         );
 
     /// <summary>What a link opens today: the name on it, its last day, and its documents.</summary>
-    private static async Task<(string Name, LocalDate EndsOn, List<AssuranceDocument> Documents)?> OpenedByAsync(
-        WideKeelDb db,
-        string token,
-        LocalDate today,
-        CancellationToken cancel
-    )
+    private static async Task<Opening?> OpenedByAsync(string token, PersonLinks links, ApiContext context)
     {
-        if (token.Length < 32)
+        var (db, today, cancel) = (context.Db, context.Calendar.Today, context.Cancel);
+        return await links.FindAsync(db, token, cancel) switch
         {
-            return null;
-        }
-
-        if (
-            await db.AssuranceClients.AsNoTracking().SingleOrDefaultAsync(c => c.Token == token, cancel) is { } client
-            && client.EndsOn >= today
-        )
-        {
-            return (client.Name, client.EndsOn, await Offered(db).OrderBy(d => d.Title).ToListAsync(cancel));
-        }
-
-        return
-            await db.DocumentAsks.AsNoTracking().SingleOrDefaultAsync(a => a.Token == token, cancel) is { } ask
-            && ask.EndsOn >= today
-            && await Offered(db).Where(d => d.Id == ask.DocumentId).ToListAsync(cancel) is { Count: 1 } one
-            ? ($"{ask.Name}, {ask.Organisation}", ask.EndsOn.Value, one)
-            : null;
+            { Kind: LinkKind.Client } link
+                when await db.AssuranceClients.AsNoTracking().SingleOrDefaultAsync(c => c.Id == link.SubjectId, cancel)
+                    is { } client
+                    && client.EndsOn >= today => new(
+                link,
+                client.Name,
+                client.EndsOn,
+                await Offered(db).OrderBy(d => d.Title).ToListAsync(cancel)
+            ),
+            { Kind: LinkKind.Document } link
+                when await db.DocumentAsks.AsNoTracking().SingleOrDefaultAsync(a => a.Id == link.SubjectId, cancel)
+                    is { } ask
+                    && ask.EndsOn >= today
+                    && await Offered(db).Where(d => d.Id == ask.DocumentId).ToListAsync(cancel) is { Count: 1 } one =>
+                new(link, $"{ask.Name}, {ask.Organisation}", ask.EndsOn.Value, one),
+            _ => null,
+        };
     }
 
-    private static async Task<Reply<GivenDocuments>> Given(string token, [AsParameters] ApiContext context) =>
-        await OpenedByAsync(context.Db, token, context.Calendar.Today, context.Cancel) is var (name, ends, documents)
+    private sealed record Opening(PersonLink Link, string Name, LocalDate EndsOn, List<AssuranceDocument> Documents);
+
+    private static async Task<Reply<GivenDocuments>> Given(
+        string token,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    ) =>
+        await OpenedByAsync(token, links, context) is var (_, name, ends, documents)
             ? new GivenDocuments(
                 (await context.Db.Organisations.AsNoTracking().SingleAsync(context.Cancel)).Name,
                 name,
@@ -466,12 +491,13 @@ public static class AssuranceDocuments
         string token,
         long document,
         WideKeelOptions options,
+        PersonLinks links,
         [AsParameters] ApiContext context
     )
     {
         var today = context.Calendar.Today;
         if (
-            await OpenedByAsync(context.Db, token, today, context.Cancel) is not var (name, _, documents)
+            await OpenedByAsync(token, links, context) is not var (link, name, _, documents)
             || documents.Find(d => d.Id == document) is not { } row
             || Path.Combine(options.EvidenceFolder, row.Hash) is var file && !File.Exists(file)
         )
@@ -480,14 +506,17 @@ public static class AssuranceDocuments
         }
 
         await context.Writer.RunAsync(
-            new LedgerActor(name, null, context.Caller.Address),
+            LedgerActor.Outsider(link.Mail, context.Caller.Address) with
+            {
+                Via = "link",
+            },
             async session =>
             {
                 await session
-                    .Db.DocumentAsks.Where(a => a.Token == token)
+                    .Db.DocumentAsks.Where(a => link.Kind == LinkKind.Document && a.Id == link.SubjectId)
                     .ExecuteUpdateAsync(a => a.SetProperty(x => x.Opened, x => x.Opened + 1), context.Cancel);
                 await session
-                    .Db.AssuranceClients.Where(c => c.Token == token)
+                    .Db.AssuranceClients.Where(c => link.Kind == LinkKind.Client && c.Id == link.SubjectId)
                     .ExecuteUpdateAsync(c => c.SetProperty(x => x.Opened, x => x.Opened + 1), context.Cancel);
                 session.Record("fetched", DocumentOf(row.Id), after: new JsonObject { ["title"] = row.Title });
             },

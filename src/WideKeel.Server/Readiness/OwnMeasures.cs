@@ -43,7 +43,7 @@ internal static class OwnMeasures
             async asked =>
             {
                 var caller = new Caller();
-                await caller.LoadAsync(row.PersonId, asked.Db);
+                await caller.LoadAsync(row.PersonId, asked.Db, asked.Calendar.Today);
                 var answer = await AskAsync(
                     new(row.Over, row.Question, row.Least, row.Most),
                     asked.Services.GetRequiredService<StatementEngine>(),

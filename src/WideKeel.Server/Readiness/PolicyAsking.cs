@@ -1,6 +1,6 @@
-using System.Security.Cryptography;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.Readiness;
 using WideKeel.Server.Notifications;
@@ -19,9 +19,9 @@ internal sealed class PolicyAsking(WriteSession session, OrganisationCalendar ca
 
     /// <summary>Asks everybody in scope whom nobody has asked.</summary>
     /// <returns>How many.</returns>
-    public int Ask(PolicyStanding policy)
+    public async Task<int> AskAsync(PolicyStanding policy, CancellationToken cancel)
     {
-        var asked = 0;
+        List<PolicyCopy> asked = [];
         foreach (var reader in policy.Readers.Where(r => r.State == Acknowledgement.NotAsked))
         {
             var copy = new PolicyCopy
@@ -30,30 +30,34 @@ internal sealed class PolicyAsking(WriteSession session, OrganisationCalendar ca
                 Number = policy.InForce!.Number,
                 Mail = reader.Person.Id,
                 Name = reader.Person.Name,
-                Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)),
                 AskedOn = calendar.Today,
             };
             session.Db.PolicyCopies.Add(copy);
-            Send(policy, copy, $"Please read “{policy.Row.Title}”", "it binds you");
-            asked++;
+            asked.Add(copy);
         }
 
-        if (asked > 0)
+        await session.Db.SaveChangesAsync(cancel);
+        foreach (var copy in asked)
+        {
+            await SendAsync(policy, copy, $"Please read “{policy.Row.Title}”", "it binds you", cancel);
+        }
+
+        if (asked.Count > 0)
         {
             session.Record(
                 "acknowledgement-asked",
                 Subject(policy.Row),
-                after: new JsonObject { ["people"] = asked, ["version"] = policy.InForce!.Number }
+                after: new JsonObject { ["people"] = asked.Count, ["version"] = policy.InForce!.Number }
             );
         }
 
-        return asked;
+        return asked.Count;
     }
 
     /// <summary>Reminds everybody whose time is over.</summary>
     /// <param name="all">Those too who were reminded within the week.</param>
     /// <returns>How many.</returns>
-    public int Remind(PolicyStanding policy, bool all)
+    public async Task<int> RemindAsync(PolicyStanding policy, bool all, CancellationToken cancel)
     {
         var late = policy
             .Readers.Where(r =>
@@ -65,7 +69,13 @@ internal sealed class PolicyAsking(WriteSession session, OrganisationCalendar ca
         {
             copy.RemindedOn = calendar.Today;
             copy.Reminders++;
-            Send(policy, copy, $"Still to be read: “{policy.Row.Title}”", "you have not acknowledged it");
+            await SendAsync(
+                policy,
+                copy,
+                $"Still to be read: “{policy.Row.Title}”",
+                "you have not acknowledged it",
+                cancel
+            );
         }
 
         if (late.Count > 0)
@@ -80,7 +90,21 @@ internal sealed class PolicyAsking(WriteSession session, OrganisationCalendar ca
         return late.Count;
     }
 
-    private void Send(PolicyStanding policy, PolicyCopy copy, string subject, string because) =>
+    private async Task SendAsync(
+        PolicyStanding policy,
+        PolicyCopy copy,
+        string subject,
+        string because,
+        CancellationToken cancel
+    )
+    {
+        var secret = await PersonLinks.IssueAsync(
+            session,
+            (LinkKind.Policy, copy.Id),
+            copy.Mail,
+            Duration.FromDays(180),
+            cancel
+        );
         Outbox.Send(
             session,
             new DirectoryPerson { Name = copy.Name, Mail = copy.Mail },
@@ -93,8 +117,10 @@ internal sealed class PolicyAsking(WriteSession session, OrganisationCalendar ca
                     + $" {Wording.Day(copy.AskedOn.PlusDays(policy.Row.Days))}.",
                 because
             ),
-            $"/policy/{copy.Token}"
+            "/policy/{secret}",
+            secret
         );
+    }
 
     public static LedgerSubject Subject(PolicyRow row) => LedgerSubject.Of("policy", row.Id);
 }
@@ -110,10 +136,10 @@ internal sealed class PolicyMorning(OrganisationDirectory directory) : IDailyTas
             var policy = PolicyBook.Of(row, directory.State, asked.Today);
             if (row.AsksItself)
             {
-                asking.Ask(policy);
+                await asking.AskAsync(policy, asked.Cancel);
             }
 
-            asking.Remind(policy, all: false);
+            await asking.RemindAsync(policy, all: false, asked.Cancel);
         }
     }
 }

@@ -539,19 +539,19 @@ public static class PolicyEndpoints
         long id,
         OrganisationDirectory directory,
         [AsParameters] ApiContext context
-    ) => await AskAsync(id, directory, context, (asking, policy) => asking.Ask(policy));
+    ) => await AskAsync(id, directory, context, (asking, policy) => asking.AskAsync(policy, context.Cancel));
 
     private static async Task<Reply<PolicyAskedOf>> Remind(
         long id,
         OrganisationDirectory directory,
         [AsParameters] ApiContext context
-    ) => await AskAsync(id, directory, context, (asking, policy) => asking.Remind(policy, all: true));
+    ) => await AskAsync(id, directory, context, (asking, policy) => asking.RemindAsync(policy, all: true, context.Cancel));
 
     private static async Task<Outcome<PolicyAskedOf>> AskAsync(
         long id,
         OrganisationDirectory directory,
         ApiContext context,
-        Func<PolicyAsking, PolicyStanding, int> ask
+        Func<PolicyAsking, PolicyStanding, Task<int>> ask
     ) =>
         await context.Writer.RunAsync<PolicyAskedOf>(
             context.Caller.Actor,
@@ -568,7 +568,7 @@ public static class PolicyEndpoints
                 var policy = PolicyBook.Of(row, directory.State, context.Calendar.Today);
                 return policy.InForce is null
                     ? Refusal.Conflict("not-in-force", null, "No version is in force: nobody can be asked yet.")
-                    : new PolicyAskedOf(ask(new PolicyAsking(session, context.Calendar), policy));
+                    : new PolicyAskedOf(await ask(new PolicyAsking(session, context.Calendar), policy));
             },
             context.Cancel
         );

@@ -2,8 +2,9 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
-using WideKeel.Core.Ledger;
+using WideKeel.Server.People;
 using WideKeel.Store;
+using WideKeel.Store.People;
 using WideKeel.Store.Readiness;
 
 namespace WideKeel.Server.Readiness;
@@ -37,14 +38,17 @@ public static class PolicyReaders
         api.MapPost("/policy/{token}/acknowledgement", Acknowledge).OpenToAll();
     }
 
+    /// <summary>What an address opens. The copy is of the database given, so that it can be changed there.</summary>
     private static async Task<(PolicyCopy Copy, PolicyRow Policy, PolicyVersionRow Version)?> FindAsync(
         WideKeelDb db,
-        string token,
+        OpenLink? opened,
         CancellationToken cancel
     )
     {
-        var copy = token.Length < 32 ? null : await db.PolicyCopies.SingleOrDefaultAsync(c => c.Token == token, cancel);
-        if (copy is null)
+        var copy = opened is null
+            ? null
+            : await db.PolicyCopies.SingleOrDefaultAsync(c => c.Id == opened.SubjectId, cancel);
+        if (copy is null || !string.Equals(copy.Mail, opened!.Mail, StringComparison.OrdinalIgnoreCase))
         {
             return null;
         }
@@ -60,9 +64,14 @@ public static class PolicyReaders
             v.Number > number && v.ApprovedAt is not null && v.InForceFrom <= today && v.AsksAnew
         );
 
-    private static async Task<Reply<PolicyPage>> Page(string token, [AsParameters] ApiContext context)
+    private static async Task<Reply<PolicyPage>> Page(
+        string token,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    )
     {
-        if (await FindAsync(context.Db, token, context.Cancel) is not var (copy, policy, version))
+        var opened = await links.OpenAsync(LinkKind.Policy, token, context);
+        if (await FindAsync(context.Db, opened, context.Cancel) is not var (copy, policy, version))
         {
             return Problems.NotFound("policy");
         }
@@ -83,15 +92,25 @@ public static class PolicyReaders
         );
     }
 
-    private static async Task<IResult> FileOf(string token, WideKeelOptions options, [AsParameters] ApiContext context)
+    private static async Task<IResult> FileOf(
+        string token,
+        WideKeelOptions options,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    )
     {
-        var found = await FindAsync(context.Db, token, context.Cancel);
+        var opened = await links.OpenAsync(LinkKind.Policy, token, context);
+        var found = await FindAsync(context.Db, opened, context.Cancel);
         return StoredFiles.Send(found?.Version.FileHash ?? "", found?.Version.FileName, options);
     }
 
-    private static Task<Reply<Done>> Opened(string token, [AsParameters] ApiContext context) =>
-        AnswerAsync(
-            token,
+    private static async Task<Reply<Done>> Opened(
+        string token,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    ) =>
+        await AnswerAsync(
+            await links.OpenAsync(LinkKind.Policy, token, context),
             context,
             (session, copy, _, _) =>
             {
@@ -100,9 +119,15 @@ public static class PolicyReaders
             }
         );
 
-    private static Task<Reply<Done>> Acknowledge(string token, [AsParameters] ApiContext context) =>
-        AnswerAsync(
-            token,
+    private static async Task<Reply<Done>> Acknowledge(
+        string token,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    )
+    {
+        var opened = await links.OpenAsync(LinkKind.Policy, token, context);
+        return opened?.NotProven is { } unproven ? unproven : await AnswerAsync(
+            opened,
             context,
             (session, copy, policy, version) =>
             {
@@ -135,22 +160,23 @@ public static class PolicyReaders
                 return null;
             }
         );
+    }
 
     private static async Task<Reply<Done>> AnswerAsync(
-        string token,
+        OpenLink? opened,
         ApiContext context,
         Func<WriteSession, PolicyCopy, PolicyRow, PolicyVersionRow, Refusal?> work
     )
     {
-        if (await FindAsync(context.Db, token, context.Cancel) is not var (known, _, _))
+        if (await FindAsync(context.Db, opened, context.Cancel) is not var (known, _, _))
         {
             return Problems.NotFound("policy");
         }
 
         return await context.Writer.RunAsync<Done>(
-            new LedgerActor(known.Name, null, context.Caller.Address),
+            opened!.ActorNamed(known.Name),
             async session =>
-                await FindAsync(session.Db, token, context.Cancel) is var (copy, policy, version)
+                await FindAsync(session.Db, opened, context.Cancel) is var (copy, policy, version)
                     ? work(session, copy, policy, version) is { } refusal
                         ? refusal
                         : new Done()

@@ -115,7 +115,7 @@ internal sealed class ReadinessDuties : IDutySource
                 c.Due,
                 Wording.Left(asked.Today, c.Due),
                 "Read it",
-                $"/policy/{c.Copy.Token}",
+                $"/policy/{Wording.Id(c.Copy.Id)}",
                 c.Due < asked.Today
             ));
     }

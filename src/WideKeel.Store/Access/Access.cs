@@ -129,7 +129,7 @@ public sealed class ReviewLine
     public long Version { get; set; } = 1;
 }
 
-/// <summary>The link by which a reviewer answers, with or without an account here.</summary>
+/// <summary>Somebody who has lines of a round to decide on, with or without an account here.</summary>
 public sealed class ReviewerLink
 {
     public long Id { get; init; }
@@ -137,8 +137,6 @@ public sealed class ReviewerLink
     public long RoundId { get; init; }
 
     public required string Mail { get; init; }
-
-    public required string Token { get; init; }
 
     public Instant SentAt { get; init; }
 
@@ -169,8 +167,6 @@ public sealed class OwnerQuestion
     public int Round { get; init; }
 
     public LocalDate AskedOn { get; init; }
-
-    public required string Token { get; init; }
 
     public OwnerAnswer Answer { get; set; }
 
@@ -215,8 +211,7 @@ internal sealed class OwnerQuestionTable : IEntityTypeConfiguration<OwnerQuestio
 {
     public void Configure(EntityTypeBuilder<OwnerQuestion> table)
     {
-        table.ToTable("owner_question").HasIndex(q => q.Token).IsUnique();
-        table.HasIndex(q => q.Thing);
+        table.ToTable("owner_question").HasIndex(q => q.Thing);
     }
 }
 
@@ -271,8 +266,7 @@ internal sealed class ReviewerLinkTable : IEntityTypeConfiguration<ReviewerLink>
 {
     public void Configure(EntityTypeBuilder<ReviewerLink> table)
     {
-        table.ToTable("reviewer_link").HasIndex(l => l.Token).IsUnique();
-        table.HasIndex(l => new { l.RoundId, l.Mail }).IsUnique();
+        table.ToTable("reviewer_link").HasIndex(l => new { l.RoundId, l.Mail }).IsUnique();
         table.HasOne<ReviewRound>().WithMany().HasForeignKey(l => l.RoundId);
     }
 }

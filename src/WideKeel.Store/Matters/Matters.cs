@@ -162,9 +162,6 @@ public sealed class NoticeCopy
 
     public Custodian? Custodian { get; init; }
 
-    /// <summary>Of the link in the mail; opens this custodian's own page and nothing else.</summary>
-    public required string Token { get; init; }
-
     public Instant SentAt { get; init; }
 
     public Instant? OpenedAt { get; set; }
@@ -596,8 +593,7 @@ internal sealed class NoticeCopyTable : IEntityTypeConfiguration<NoticeCopy>
 {
     public void Configure(EntityTypeBuilder<NoticeCopy> table)
     {
-        table.ToTable("notice_copy").HasIndex(c => c.Token).IsUnique();
-        table.HasIndex(c => new { c.NoticeId, c.CustodianId }).IsUnique();
+        table.ToTable("notice_copy").HasIndex(c => new { c.NoticeId, c.CustodianId }).IsUnique();
         table.HasOne(c => c.Notice).WithMany().HasForeignKey(c => c.NoticeId);
         table.HasOne(c => c.Custodian).WithMany().HasForeignKey(c => c.CustodianId);
         table.Property(c => c.Answers).IsJson();

@@ -433,6 +433,8 @@ namespace WideKeel.Store.Migrations
                 name: "organisation",
                 columns: table => new
                 {
+                    InnerNetworks = table.Column<string>(type: "TEXT", nullable: false),
+                    FactorRoles = table.Column<string>(type: "TEXT", nullable: false),
                     Id = table.Column<long>(type: "INTEGER", nullable: false),
                     Name = table.Column<string>(type: "TEXT", nullable: false),
                     Zone = table.Column<string>(type: "TEXT", nullable: false),
@@ -491,8 +493,6 @@ namespace WideKeel.Store.Migrations
                     NormalizedEmail = table.Column<string>(type: "TEXT", maxLength: 256, nullable: true),
                     EmailConfirmed = table.Column<bool>(type: "INTEGER", nullable: false),
                     PasswordHash = table.Column<string>(type: "TEXT", nullable: true),
-                    PasswordIsTemporary = table.Column<bool>(type: "INTEGER", nullable: false),
-                    PasswordSetAt = table.Column<long>(type: "INTEGER", nullable: true),
                     PasswordSetById = table.Column<long>(type: "INTEGER", nullable: true),
                     SecurityStamp = table.Column<string>(type: "TEXT", nullable: true),
                     ConcurrencyStamp = table.Column<string>(type: "TEXT", nullable: true),
@@ -834,6 +834,7 @@ namespace WideKeel.Store.Migrations
                 name: "message",
                 columns: table => new
                 {
+                    Secret = table.Column<string>(type: "TEXT", nullable: true),
                     Id = table.Column<long>(type: "INTEGER", nullable: false)
                         .Annotation("Sqlite:Autoincrement", true),
                     PersonId = table.Column<long>(type: "INTEGER", nullable: true),
@@ -1484,7 +1485,6 @@ namespace WideKeel.Store.Migrations
                         .Annotation("Sqlite:Autoincrement", true),
                     NoticeId = table.Column<long>(type: "INTEGER", nullable: false),
                     CustodianId = table.Column<long>(type: "INTEGER", nullable: false),
-                    Token = table.Column<string>(type: "TEXT", nullable: false),
                     SentAt = table.Column<long>(type: "INTEGER", nullable: false),
                     OpenedAt = table.Column<long>(type: "INTEGER", nullable: true),
                     AcknowledgedAt = table.Column<long>(type: "INTEGER", nullable: true),
@@ -1777,7 +1777,6 @@ namespace WideKeel.Store.Migrations
                     Person = table.Column<string>(type: "TEXT", nullable: false),
                     Round = table.Column<int>(type: "INTEGER", nullable: false),
                     AskedOn = table.Column<int>(type: "INTEGER", nullable: false),
-                    Token = table.Column<string>(type: "TEXT", nullable: false),
                     Answer = table.Column<string>(type: "TEXT", nullable: false),
                     AnsweredAt = table.Column<long>(type: "INTEGER", nullable: true)
                 },
@@ -1822,12 +1821,6 @@ namespace WideKeel.Store.Migrations
                 name: "IX_owner_question_Thing",
                 table: "owner_question",
                 column: "Thing");
-
-            migrationBuilder.CreateIndex(
-                name: "IX_owner_question_Token",
-                table: "owner_question",
-                column: "Token",
-                unique: true);
 
             migrationBuilder.CreateIndex(
                 name: "IX_directory_person_SourceId_UserName",
@@ -2247,12 +2240,6 @@ namespace WideKeel.Store.Migrations
                 unique: true);
 
             migrationBuilder.CreateIndex(
-                name: "IX_notice_copy_Token",
-                table: "notice_copy",
-                column: "Token",
-                unique: true);
-
-            migrationBuilder.CreateIndex(
                 name: "IX_own_kind_Name",
                 table: "own_kind",
                 column: "Name",
@@ -2400,6 +2387,43 @@ namespace WideKeel.Store.Migrations
                 name: "IX_workspace_file_FollowsId",
                 table: "workspace_file",
                 column: "FollowsId");
+
+            migrationBuilder.CreateTable(
+                name: "person_link",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    SubjectId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Mail = table.Column<string>(type: "TEXT", nullable: false, collation: "NOCASE"),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    ExpiresAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    EndedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    InDirectory = table.Column<bool>(type: "INTEGER", nullable: false),
+                    WasMailed = table.Column<bool>(type: "INTEGER", nullable: false),
+                    CodeHash = table.Column<string>(type: "TEXT", nullable: true),
+                    CodeSentAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    WrongCodes = table.Column<int>(type: "INTEGER", nullable: false),
+                    BrowserHash = table.Column<string>(type: "TEXT", nullable: true),
+                    BrowserUntil = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_person_link", x => x.Id);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_person_link_Hash",
+                table: "person_link",
+                column: "Hash",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_person_link_Kind_SubjectId",
+                table: "person_link",
+                columns: new[] { "Kind", "SubjectId" });
 
             migrationBuilder.Sql("CREATE TRIGGER ledger_no_update BEFORE UPDATE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
             migrationBuilder.Sql("CREATE TRIGGER ledger_no_delete BEFORE DELETE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
@@ -3094,7 +3118,6 @@ namespace WideKeel.Store.Migrations
                         .Annotation("Sqlite:Autoincrement", true),
                     RoundId = table.Column<long>(type: "INTEGER", nullable: false),
                     Mail = table.Column<string>(type: "TEXT", nullable: false),
-                    Token = table.Column<string>(type: "TEXT", nullable: false),
                     SentAt = table.Column<long>(type: "INTEGER", nullable: false),
                     RemindedAt = table.Column<long>(type: "INTEGER", nullable: true)
                 },
@@ -3134,12 +3157,6 @@ namespace WideKeel.Store.Migrations
                 name: "IX_reviewer_link_RoundId_Mail",
                 table: "reviewer_link",
                 columns: new[] { "RoundId", "Mail" },
-                unique: true);
-
-            migrationBuilder.CreateIndex(
-                name: "IX_reviewer_link_Token",
-                table: "reviewer_link",
-                column: "Token",
                 unique: true);
 
             migrationBuilder.CreateTable(
@@ -3670,7 +3687,6 @@ namespace WideKeel.Store.Migrations
                         .Annotation("Sqlite:Autoincrement", true),
                     Name = table.Column<string>(type: "TEXT", nullable: false),
                     Mail = table.Column<string>(type: "TEXT", nullable: false),
-                    Token = table.Column<string>(type: "TEXT", nullable: false),
                     EndsOn = table.Column<int>(type: "INTEGER", nullable: false),
                     Opened = table.Column<int>(type: "INTEGER", nullable: false)
                 },
@@ -3787,6 +3803,7 @@ namespace WideKeel.Store.Migrations
                 name: "document_ask",
                 columns: table => new
                 {
+                    Given = table.Column<bool>(type: "INTEGER", nullable: false),
                     Id = table.Column<long>(type: "INTEGER", nullable: false)
                         .Annotation("Sqlite:Autoincrement", true),
                     DocumentId = table.Column<long>(type: "INTEGER", nullable: false),
@@ -3797,7 +3814,6 @@ namespace WideKeel.Store.Migrations
                     AskedAt = table.Column<long>(type: "INTEGER", nullable: false),
                     DecidedBy = table.Column<string>(type: "TEXT", nullable: false),
                     DecidedAt = table.Column<long>(type: "INTEGER", nullable: true),
-                    Token = table.Column<string>(type: "TEXT", nullable: false),
                     EndsOn = table.Column<int>(type: "INTEGER", nullable: true),
                     Opened = table.Column<int>(type: "INTEGER", nullable: false),
                     Version = table.Column<long>(type: "INTEGER", nullable: false)
@@ -3851,7 +3867,6 @@ namespace WideKeel.Store.Migrations
                     Number = table.Column<int>(type: "INTEGER", nullable: false),
                     Mail = table.Column<string>(type: "TEXT", nullable: false),
                     Name = table.Column<string>(type: "TEXT", nullable: false),
-                    Token = table.Column<string>(type: "TEXT", nullable: false),
                     AskedOn = table.Column<int>(type: "INTEGER", nullable: false),
                     RemindedOn = table.Column<int>(type: "INTEGER", nullable: true),
                     Reminders = table.Column<int>(type: "INTEGER", nullable: false),
@@ -3902,12 +3917,6 @@ namespace WideKeel.Store.Migrations
                 });
 
             migrationBuilder.CreateIndex(
-                name: "IX_assurance_client_Token",
-                table: "assurance_client",
-                column: "Token",
-                unique: true);
-
-            migrationBuilder.CreateIndex(
                 name: "IX_connection_Name",
                 table: "connection",
                 column: "Name",
@@ -3931,11 +3940,6 @@ namespace WideKeel.Store.Migrations
                 column: "DocumentId");
 
             migrationBuilder.CreateIndex(
-                name: "IX_document_ask_Token",
-                table: "document_ask",
-                column: "Token");
-
-            migrationBuilder.CreateIndex(
                 name: "IX_policy_Code",
                 table: "policy",
                 column: "Code",
@@ -3945,12 +3949,6 @@ namespace WideKeel.Store.Migrations
                 name: "IX_policy_copy_PolicyId_Mail_Number",
                 table: "policy_copy",
                 columns: new[] { "PolicyId", "Mail", "Number" },
-                unique: true);
-
-            migrationBuilder.CreateIndex(
-                name: "IX_policy_copy_Token",
-                table: "policy_copy",
-                column: "Token",
                 unique: true);
 
             migrationBuilder.CreateIndex(

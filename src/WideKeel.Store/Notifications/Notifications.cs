@@ -33,6 +33,12 @@ public sealed class Message
     /// <summary>The one thing to do, as a path of the interface.</summary>
     public required string Link { get; init; }
 
+    /// <summary>
+    /// What stands for <c>{secret}</c> in body and link, protected by the product's keys, until the message is sent; null
+    /// then, and where there is none.
+    /// </summary>
+    public string? Secret { get; set; }
+
     public Instant At { get; init; }
 
     /// <summary>It waits for the morning's digest instead of going out by itself.</summary>

@@ -87,6 +87,9 @@ public sealed class DirectoryPerson
 
     public bool Suspended { get; set; }
 
+    /// <summary>Whether the person may not act on a day: the last day is past, or the account is suspended.</summary>
+    public bool HasLeft(LocalDate today) => Suspended || LeavesOn < today;
+
     public bool SecondFactor { get; set; } = true;
 
     public Instant MadeAt { get; init; }

@@ -54,6 +54,15 @@ public sealed class Organisation
     /// </summary>
     public LocalDate? DailyRunOn { get; set; }
 
+    /// <summary>Roles whose holders must have one-time codes, comma-separated; empty for none.</summary>
+    public string FactorRoles { get; set; } = "";
+
+    /// <summary>
+    /// Networks inside the organisation that webhooks and connections may reach, as CIDR blocks with a comma between; what is
+    /// public is always reached, and everything else never.
+    /// </summary>
+    public string InnerNetworks { get; set; } = "";
+
     /// <summary>Whether what is done in the directory about an alert needs a second person.</summary>
     public bool ActsNeedSecond { get; set; }
 
@@ -90,15 +99,10 @@ public sealed class Person : IdentityUser<long>
     public string? CalendarKey { get; set; }
 
     /// <summary>
-    /// The id of whoever set the password for the person; whoever did may have acted as the person since. It stays when
-    /// the person chooses another one.
+    /// The id of whoever made the account or reset its password, and so could have let themselves in; null once the person
+    /// chose a password by an invitation that was mailed to them.
     /// </summary>
     public long? PasswordSetById { get; set; }
-
-    public Instant? PasswordSetAt { get; set; }
-
-    /// <summary>Somebody else set it in place of a forgotten one: the person chooses another at the next sign-in.</summary>
-    public bool PasswordIsTemporary { get; set; }
 
     public long Version { get; set; } = 1;
 

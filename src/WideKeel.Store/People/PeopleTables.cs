@@ -20,6 +20,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<RecoveryCode> RecoveryCodes => Set<RecoveryCode>();
 
+    public DbSet<PersonLink> PersonLinks => Set<PersonLink>();
+
     public DbSet<DirectoryPerson> DirectoryPeople => Set<DirectoryPerson>();
 
     public DbSet<DirectoryGroup> DirectoryGroups => Set<DirectoryGroup>();

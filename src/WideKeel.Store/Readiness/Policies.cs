@@ -96,9 +96,6 @@ public sealed class PolicyCopy
 
     public required string Name { get; init; }
 
-    /// <summary>Opens this policy for this person, and nothing else.</summary>
-    public required string Token { get; init; }
-
     public LocalDate AskedOn { get; init; }
 
     public LocalDate? RemindedOn { get; set; }
@@ -260,8 +257,7 @@ public sealed class DocumentAsk
 
     public Instant? DecidedAt { get; set; }
 
-    /// <summary>Empty until the document is given, and after it is refused.</summary>
-    public string Token { get; set; } = "";
+    public bool Given { get; set; }
 
     /// <summary>The last day on which the link opens.</summary>
     public LocalDate? EndsOn { get; set; }
@@ -279,8 +275,6 @@ public sealed class AssuranceClient
     public required string Name { get; init; }
 
     public required string Mail { get; init; }
-
-    public required string Token { get; init; }
 
     public LocalDate EndsOn { get; set; }
 
@@ -308,8 +302,8 @@ internal sealed class PolicyCopyTable : IEntityTypeConfiguration<PolicyCopy>
 {
     public void Configure(EntityTypeBuilder<PolicyCopy> table)
     {
-        table.ToTable("policy_copy").HasIndex(c => c.Token).IsUnique();
         table
+            .ToTable("policy_copy")
             .HasIndex(c => new
             {
                 c.PolicyId,
@@ -369,8 +363,7 @@ internal sealed class DocumentAskTable : IEntityTypeConfiguration<DocumentAsk>
 {
     public void Configure(EntityTypeBuilder<DocumentAsk> table)
     {
-        table.ToTable("document_ask").HasIndex(a => a.Token);
-        table.HasOne<AssuranceDocument>().WithMany().HasForeignKey(a => a.DocumentId);
+        table.ToTable("document_ask").HasOne<AssuranceDocument>().WithMany().HasForeignKey(a => a.DocumentId);
         table.Property(a => a.Version).IsConcurrencyToken();
     }
 }
@@ -378,5 +371,5 @@ internal sealed class DocumentAskTable : IEntityTypeConfiguration<DocumentAsk>
 internal sealed class AssuranceClientTable : IEntityTypeConfiguration<AssuranceClient>
 {
     public void Configure(EntityTypeBuilder<AssuranceClient> table) =>
-        table.ToTable("assurance_client").HasIndex(c => c.Token).IsUnique();
+        table.ToTable("assurance_client");
 }

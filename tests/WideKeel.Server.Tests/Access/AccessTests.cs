@@ -8,6 +8,7 @@ using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Tests.Access;
 
@@ -225,7 +226,8 @@ public sealed class AccessTests : IAsyncLifetime
         await manager.PostOk($"reviews/{id}/rounds", new { });
         await using var scope = product.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<WideKeelDb>();
-        return (id, (await db.ReviewerLinks.SingleAsync(TestContext.Current.CancellationToken)).Token);
+        var link = await db.ReviewerLinks.SingleAsync(TestContext.Current.CancellationToken);
+        return (id, await product.LinkAsync(LinkKind.Review, link.Id, link.Mail));
     }
 
     private async Task<JsonElement> LineAsync(long review) =>
@@ -234,6 +236,7 @@ public sealed class AccessTests : IAsyncLifetime
     private async Task DecideAsync(string token, string decision, string reason = "")
     {
         using var nobody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(nobody, token);
         var line = (await nobody.GetOk($"review/{token}")).GetProperty("lines")[0].GetProperty("id").GetInt64();
         await nobody.PostOk(
             $"review/{token}/answers",
@@ -258,10 +261,8 @@ public sealed class AccessTests : IAsyncLifetime
     private async Task<string> TokenOfAsync(string mail)
     {
         await using var db = product.Database();
-        return await db
-            .ReviewerLinks.Where(l => l.Mail == mail)
-            .Select(l => l.Token)
-            .SingleAsync(TestContext.Current.CancellationToken);
+        var link = await db.ReviewerLinks.SingleAsync(l => l.Mail == mail, TestContext.Current.CancellationToken);
+        return await product.LinkAsync(LinkKind.Review, link.Id, mail);
     }
 
     [Fact]
@@ -373,6 +374,7 @@ public sealed class AccessTests : IAsyncLifetime
         );
         var (review, token) = await StartAsync(Review(later: [Vera()]));
         using var nobody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(nobody, token);
         var lines = (await nobody.GetOk($"review/{token}"))
             .GetProperty("lines")
             .EnumerateArray()
@@ -522,6 +524,7 @@ public sealed class AccessTests : IAsyncLifetime
         var (review, token) = await StartAsync(Review());
         await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
         using var nobody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(nobody, token);
         var line = (await LineAsync(review)).GetProperty("id").GetInt64();
         (
             await nobody.Post(
@@ -541,6 +544,7 @@ public sealed class AccessTests : IAsyncLifetime
     {
         var (review, token) = await StartAsync(Review(reasons: true));
         using var nobody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(nobody, token);
         var line = (await LineAsync(review)).GetProperty("id").GetInt64();
         (
             await nobody.Post(

@@ -2,6 +2,7 @@ using System.Net;
 using System.Text.Json;
 using NodaTime;
 using WideKeel.Core.Access;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Tests.Access;
 
@@ -295,11 +296,14 @@ public sealed class OwnedTests : IAsyncLifetime
     public async Task Lines_that_were_decided_stay_with_whoever_decided_them()
     {
         var id = await RunningAsync(Review(["vera@tarn.example"]));
-        string token;
+        long link;
         using (var db = product.Database())
         {
-            token = db.ReviewerLinks.Single().Token;
+            link = db.ReviewerLinks.Single().Id;
         }
+
+        var token = await product.LinkAsync(LinkKind.Review, link, "vera@tarn.example");
+        await product.ProveAsync(manager, token);
 
         var line = (await RoundAsync()).GetProperty("lines")[0].GetProperty("id").GetInt64();
         (

@@ -4,6 +4,7 @@ using Microsoft.Extensions.DependencyInjection;
 using WideKeel.Core.People;
 using WideKeel.Server.Access;
 using WideKeel.Server.People;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Tests.Access;
 
@@ -75,11 +76,17 @@ public sealed class OwnerTests : IAsyncLifetime
     private async Task<string> AskedAsync(string person)
     {
         await manager.PostOk("access/owners/asking", new { });
+        return await LinkToAsync(person);
+    }
+
+    private async Task<string> LinkToAsync(string person)
+    {
         await using var db = product.Database();
-        return await db
-            .OwnerQuestions.Where(q => q.Person == person)
-            .Select(q => q.Token)
-            .SingleAsync(TestContext.Current.CancellationToken);
+        var question = await db.OwnerQuestions.SingleAsync(
+            q => q.Person == person,
+            TestContext.Current.CancellationToken
+        );
+        return await product.LinkAsync(LinkKind.Ownership, question.Id, person);
     }
 
     private async Task<JsonElement> ThingAsync() =>
@@ -88,11 +95,11 @@ public sealed class OwnerTests : IAsyncLifetime
     [Fact]
     public async Task The_most_active_member_gets_a_message_with_a_link_of_their_own()
     {
-        var token = await Rule().AskedAsync("ann@tarn.example");
+        await Rule().AskedAsync("ann@tarn.example");
         await using var db = product.Database();
         var message = await db.Messages.SingleAsync(m => m.Kind == "ownership", TestContext.Current.CancellationToken);
         (message.ToMail, message.Link, message.Body.Contains("stays as it is", StringComparison.Ordinal)).ShouldBe(
-            ("ann@tarn.example", $"/owner/{token}", true)
+            ("ann@tarn.example", "/owner/{secret}", true)
         );
     }
 
@@ -101,6 +108,7 @@ public sealed class OwnerTests : IAsyncLifetime
     {
         var token = await Rule().AskedAsync("ann@tarn.example");
         using var anybody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(anybody, token);
         await anybody.PostOk($"ownership/{token}", new { take = true });
         product
             .Services.GetRequiredService<OrganisationDirectory>()
@@ -113,12 +121,10 @@ public sealed class OwnerTests : IAsyncLifetime
     public async Task The_second_who_says_yes_is_thanked_and_changes_nothing()
     {
         var first = await Rule(many: 2).AskedAsync("ann@tarn.example");
-        await using var db = product.Database();
-        var second = await db
-            .OwnerQuestions.Where(q => q.Person == "bo@tarn.example")
-            .Select(q => q.Token)
-            .SingleAsync(TestContext.Current.CancellationToken);
+        var second = await LinkToAsync("bo@tarn.example");
         using var anybody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(anybody, first);
+        await product.ProveAsync(anybody, second);
         await anybody.PostOk($"ownership/{first}", new { take = true });
         (await anybody.Post($"ownership/{second}", new { take = true })).Problem.ShouldBe("answered");
         (await anybody.GetOk($"ownership/{second}")).GetProperty("state").GetString().ShouldBe("taken");
@@ -129,6 +135,7 @@ public sealed class OwnerTests : IAsyncLifetime
     {
         var token = await Rule().AskedAsync("ann@tarn.example");
         using var anybody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(anybody, token);
         await anybody.PostOk($"ownership/{token}", new { take = false });
         (await ThingAsync()).GetProperty("asked")[0].GetProperty("answer").GetString().ShouldBe("no");
     }
@@ -139,6 +146,7 @@ public sealed class OwnerTests : IAsyncLifetime
         var token = await Rule().AskedAsync("ann@tarn.example");
         product.Services.GetRequiredService<OrganisationDirectory>().Outside.FailNext(1);
         using var anybody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(anybody, token);
         (await anybody.Post($"ownership/{token}", new { take = true })).Problem.ShouldBe("directory-failed");
         (await anybody.GetOk($"ownership/{token}")).GetProperty("state").GetString().ShouldBe("open");
     }

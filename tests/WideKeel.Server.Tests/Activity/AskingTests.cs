@@ -349,16 +349,7 @@ public sealed class AskingTests : IAsyncLifetime
     {
         await analyst.PostOk("investigations", new { name = "Pier", summary = "" });
         using var admin = await product.SignInAsync("jonas");
-        await admin.PostOk(
-            "people",
-            new
-            {
-                name = "other",
-                mail = "other@tarn.example",
-                password = Product.Password,
-                remits = new[] { new { role = "securityAnalyst", unitId = product.Units["Tarn Lines"] } },
-            }
-        );
+        await product.AddPersonAsync(admin, "other", "securityAnalyst", "Tarn Lines");
         using var other = await product.SignInAsync("other");
         (await other.GetOk("investigations")).GetArrayLength().ShouldBe(0);
     }

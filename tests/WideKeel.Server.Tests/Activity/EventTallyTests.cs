@@ -207,16 +207,7 @@ public sealed class EventTallyTests : IAsyncLifetime
     public async Task The_figures_of_a_unit_leave_out_the_events_of_others()
     {
         await SendAsync(0, 40);
-        await admin.PostOk(
-            "people",
-            new
-            {
-                name = "other",
-                mail = "other@tarn.example",
-                password = Product.Password,
-                remits = new[] { new { role = "securityAnalyst", unitId = product.Units["Fleet"] } },
-            }
-        );
+        await product.AddPersonAsync(admin, "other", "securityAnalyst", "Fleet");
         using var other = await product.SignInAsync("other");
         (await other.GetOk("events/facets"))
             .EnumerateArray()

@@ -95,7 +95,6 @@ public sealed class LimitTests : IAsyncLifetime
             {
                 name = "x",
                 mail = "x@tarn.example",
-                password = Product.Password,
                 remits = new object?[] { null },
             }
         );

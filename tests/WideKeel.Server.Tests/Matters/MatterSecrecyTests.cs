@@ -87,7 +87,7 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
     }
 
     private async Task ResetAsync(string name) =>
-        (await Product.ChangePersonAsync(jonas, name, password: "Another-password-2026")).Status.ShouldBe(
+        (await Product.ResetPasswordAsync(jonas, name)).Status.ShouldBe(
             HttpStatusCode.OK
         );
 

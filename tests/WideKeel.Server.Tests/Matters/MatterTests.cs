@@ -6,6 +6,7 @@ using NodaTime;
 using Shouldly;
 using WideKeel.Core.Ledger;
 using WideKeel.Store.Ledger;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Tests.Matters;
 
@@ -360,16 +361,7 @@ public sealed class MatterTests : IAsyncLifetime
 
         // A legal lead may join, and everybody in it can read that he did.
         using var jonas = await product.SignInAsync("jonas");
-        await jonas.PostOk(
-            "people",
-            new
-            {
-                name = "sven",
-                mail = "sven@tarn.example",
-                password = Product.Password,
-                remits = new[] { new { role = "legalLead", unitId = product.Units["Tarn Lines"] } },
-            }
-        );
+        await product.AddPersonAsync(jonas, "sven", "legalLead");
         using var sven = await product.SignInAsync("sven");
         (await sven.Get($"matters/{matter}")).Status.ShouldBe(HttpStatusCode.NotFound);
         (await sven.GetOk("matters/others")).ToString().ShouldNotContain("ecret");
@@ -799,9 +791,9 @@ public sealed class MatterTests : IAsyncLifetime
 
         // Eight days later a reminder, eleven days later the manager.
         product.Clock.Advance(Duration.FromDays(8));
-        await UntilAsync(async () => (await Custodian()).GetProperty("reminders").GetInt32() == 1);
+        await Product.UntilAsync(async () => (await Custodian()).GetProperty("reminders").GetInt32() == 1);
         product.Clock.Advance(Duration.FromDays(3));
-        await UntilAsync(async () => (await Custodian()).GetProperty("escalatedAt").ValueKind != JsonValueKind.Null);
+        await Product.UntilAsync(async () => (await Custodian()).GetProperty("escalatedAt").ValueKind != JsonValueKind.Null);
         using var edvin = await product.SignInAsync("edvin");
         await using (var db = product.Database())
         {
@@ -810,6 +802,7 @@ public sealed class MatterTests : IAsyncLifetime
             ).ShouldBe(["Anna Brand has not acknowledged a notice"]);
         }
 
+        await product.ProveAsync(anna, token);
         (
             await anna.Post($"notices/{token}/{copy}/acknowledgement", new { answers = Array.Empty<string>() })
         ).Problem.ShouldBe("answers-missing");
@@ -836,10 +829,10 @@ public sealed class MatterTests : IAsyncLifetime
         async Task<string> TokenAsync(int version)
         {
             await using var db = product.Database();
-            return await db
-                .NoticeCopies.Where(c => c.Notice!.Version == version)
-                .Select(c => c.Token)
-                .SingleAsync(Stop);
+            var copy = await db
+                .NoticeCopies.Include(c => c.Custodian!.Person)
+                .SingleAsync(c => c.Notice!.Version == version, Stop);
+            return await product.LinkAsync(LinkKind.Notice, copy.Id, copy.Custodian!.Person!.Mail);
         }
     }
 
@@ -1774,16 +1767,6 @@ public sealed class MatterTests : IAsyncLifetime
                 }
             )
         ).Status.ShouldBe(HttpStatusCode.OK);
-    }
-
-    private static async Task UntilAsync(Func<Task<bool>> condition)
-    {
-        for (var i = 0; i < 600 && !await condition(); i++)
-        {
-            await Task.Delay(50, Stop);
-        }
-
-        (await condition()).ShouldBeTrue();
     }
 
     private static (int Code, string Output) Outside(string program, string[] arguments, string folder)

@@ -784,16 +784,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
     public async Task A_person_who_is_switched_off_is_out_at_once()
     {
         using var jonas = await shared.Product.SignInAsync("jonas");
-        await jonas.PostOk(
-            "people",
-            new
-            {
-                name = "leaver",
-                mail = "leaver@tarn.example",
-                password = Product.Password,
-                remits = new[] { new { role = "staff", unitId = shared.Product.Units["Island"] } },
-            }
-        );
+        await shared.Product.AddPersonAsync(jonas, "leaver", "staff", "Island");
         using var leaver = await shared.Product.SignInAsync("leaver");
         (await leaver.Get("items")).Status.ShouldBe(HttpStatusCode.OK);
         var row = (await jonas.GetOk("people"))

@@ -30,7 +30,6 @@ public sealed class PersonNameTests : IAsyncLifetime
             {
                 name,
                 mail = $"{Guid.NewGuid():N}@tarn.example",
-                password = Product.Password,
                 remits = new[] { new { role = "staff", unitId = product.Units["Fleet"] } },
             }
         );

@@ -141,11 +141,11 @@ public sealed class SessionTests : IAsyncLifetime
         (await ines.Get("series")).Status.ShouldBe(HttpStatusCode.Unauthorized);
     }
 
-    /// <summary>The administrator sets another password for Ines.</summary>
+    /// <summary>The administrator resets the password of Ines.</summary>
     private async Task ResetAsync()
     {
         using var admin = await product.SignInAsync("jonas");
-        (await Product.ChangePersonAsync(admin, "ines", password: "another-long-word")).Status.ShouldBe(
+        (await Product.ResetPasswordAsync(admin, "ines")).Status.ShouldBe(
             HttpStatusCode.OK
         );
     }

@@ -6,6 +6,7 @@ using NodaTime;
 using UglyToad.PdfPig;
 using UglyToad.PdfPig.Content;
 using UglyToad.PdfPig.Writer;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Tests.Readiness;
 
@@ -86,8 +87,7 @@ public sealed class AssuranceDocumentTests : IAsyncLifetime
         (await manager.Post($"assurance/asks/{ask}/decision", new { give = true, days }, 1)).Status.ShouldBe(
             HttpStatusCode.OK
         );
-        await using var db = product.Database();
-        return await db.DocumentAsks.Select(a => a.Token).SingleAsync(stop);
+        return await product.LinkAsync(LinkKind.Document, ask, "kim@client.example");
     }
 
     private async Task<HttpResponseMessage> FetchAsync(string token) =>
@@ -108,7 +108,7 @@ public sealed class AssuranceDocumentTests : IAsyncLifetime
         var ask = (await RoomAsync()).GetProperty("asks")[0];
         ask.GetProperty("state").GetString().ShouldBe("waiting");
         await using var db = product.Database();
-        (await db.DocumentAsks.Select(a => a.Token).SingleAsync(stop)).ShouldBe("");
+        (await db.PersonLinks.CountAsync(stop)).ShouldBe(await db.PersonLinks.CountAsync(l => l.Kind == LinkKind.Invitation, stop));
     }
 
     [Fact]
@@ -124,10 +124,10 @@ public sealed class AssuranceDocumentTests : IAsyncLifetime
     [Fact]
     public async Task The_link_goes_out_by_mail()
     {
-        var token = await GivenAsync();
+        await GivenAsync();
         await using var db = product.Database();
         (await db.Messages.SingleAsync(m => m.ToMail == "kim@client.example", stop)).Link.ShouldBe(
-            $"/assurance/given/{token}"
+            "/assurance/given/{secret}"
         );
     }
 
@@ -198,7 +198,8 @@ public sealed class AssuranceDocumentTests : IAsyncLifetime
             }
         );
         await using var db = product.Database();
-        var token = await db.AssuranceClients.Select(c => c.Token).SingleAsync(stop);
+        var client = await db.AssuranceClients.SingleAsync(stop);
+        var token = await product.LinkAsync(LinkKind.Client, client.Id, client.Mail);
         (await FetchAsync(token)).StatusCode.ShouldBe(HttpStatusCode.OK);
     }
 
@@ -216,8 +217,9 @@ public sealed class AssuranceDocumentTests : IAsyncLifetime
         );
         await using var db = product.Database();
         var client = await db.AssuranceClients.SingleAsync(stop);
+        var token = await product.LinkAsync(LinkKind.Client, client.Id, client.Mail);
         await manager.Delete($"assurance/clients/{client.Id}");
-        (await FetchAsync(client.Token)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        (await FetchAsync(token)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
     }
 
     [Fact]

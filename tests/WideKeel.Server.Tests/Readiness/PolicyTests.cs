@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using WideKeel.Core.People;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Tests.Readiness;
 
@@ -92,7 +93,8 @@ public sealed class PolicyTests : IAsyncLifetime
     private async Task<string> TokenAsync(string mail = "ann@tarn.example")
     {
         await using var db = product.Database();
-        return await db.PolicyCopies.Where(c => c.Mail == mail).OrderBy(c => c.Id).Select(c => c.Token).LastAsync(stop);
+        var copy = await db.PolicyCopies.Where(c => c.Mail == mail).OrderBy(c => c.Id).LastAsync(stop);
+        return await product.LinkAsync(LinkKind.Policy, copy.Id, mail);
     }
 
     private Task MorningAsync() => product.RunDayAsync();
@@ -250,7 +252,7 @@ public sealed class PolicyTests : IAsyncLifetime
         var id = await InForceAsync();
         await writer.PostOk($"policies/{id}/requests", new { });
         using var nobody = await Api.ConnectAsync(product.Address);
-        await nobody.PostOk($"policy/{await TokenAsync()}/acknowledgement", new { });
+        await nobody.PostOk($"policy/{await product.ProveAsync(nobody, await TokenAsync())}/acknowledgement", new { });
         (await PolicyAsync(id)).GetProperty("given").GetInt32().ShouldBe(1);
     }
 
@@ -274,7 +276,7 @@ public sealed class PolicyTests : IAsyncLifetime
         var id = await InForceAsync();
         await writer.PostOk($"policies/{id}/requests", new { });
         using var nobody = await Api.ConnectAsync(product.Address);
-        await nobody.PostOk($"policy/{await TokenAsync()}/acknowledgement", new { });
+        await nobody.PostOk($"policy/{await product.ProveAsync(nobody, await TokenAsync())}/acknowledgement", new { });
         await using var db = product.Database();
         (await db.Ledger.OrderBy(e => e.Sequence).LastAsync(stop)).Body.ShouldContain("\"Ann\"");
     }
@@ -325,6 +327,7 @@ public sealed class PolicyTests : IAsyncLifetime
         await VersionAsync(id);
         await approver.PostOk($"policies/{id}/versions/2/approval", new { });
         using var nobody = await Api.ConnectAsync(product.Address);
+        await product.ProveAsync(nobody, token);
         (await nobody.Post($"policy/{token}/acknowledgement", new { })).Problem.ShouldBe("superseded");
     }
 
@@ -334,7 +337,7 @@ public sealed class PolicyTests : IAsyncLifetime
         var id = await InForceAsync();
         await writer.PostOk($"policies/{id}/requests", new { });
         using var nobody = await Api.ConnectAsync(product.Address);
-        await nobody.PostOk($"policy/{await TokenAsync()}/acknowledgement", new { });
+        await nobody.PostOk($"policy/{await product.ProveAsync(nobody, await TokenAsync())}/acknowledgement", new { });
         await VersionAsync(id, asksAnew: false);
         await approver.PostOk($"policies/{id}/versions/2/approval", new { });
         var policy = await PolicyAsync(id);
@@ -423,7 +426,7 @@ public sealed class PolicyTests : IAsyncLifetime
         product.Clock.Advance(Duration.FromDays(15));
         using var later = await product.SignInAsync("mikkel");
         using var nobody = await Api.ConnectAsync(product.Address);
-        await nobody.PostOk($"policy/{await TokenAsync()}/acknowledgement", new { });
+        await nobody.PostOk($"policy/{await product.ProveAsync(nobody, await TokenAsync())}/acknowledgement", new { });
         await later.PostOk(
             "gauges",
             new

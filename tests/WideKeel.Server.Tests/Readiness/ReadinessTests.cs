@@ -598,16 +598,7 @@ public sealed class ReadinessTests : IAsyncLifetime
     {
         using (var admin = await product.SignInAsync("jonas"))
         {
-            await admin.PostOk(
-                "people",
-                new
-                {
-                    name = "aud",
-                    mail = "aud@tarn.example",
-                    password = "harbour-light-26",
-                    remits = new[] { new { role = "externalAuditor", unitId = product.Units["Tarn Lines"] } },
-                }
-            );
+            await product.AddPersonAsync(admin, "aud", "externalAuditor");
         }
 
         await manager.PostOk(
@@ -635,7 +626,7 @@ public sealed class ReadinessTests : IAsyncLifetime
             }
         );
         var auditor = await Api.ConnectAsync(product.Address);
-        await auditor.PostOk("session", new { mail = "aud@tarn.example", password = "harbour-light-26" });
+        await auditor.PostOk("session", new { mail = "aud@tarn.example", password = Product.Password });
         await auditor.RenewTokenAsync();
         return (id, auditor);
     }
