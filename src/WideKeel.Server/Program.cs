@@ -19,10 +19,10 @@ using WideKeel.Store.Ledger;
 
 const string usage = $"""
     widekeel serve  [--data FOLDER] [--secrets FOLDER] [--roots FOLDER]… [--urls URLS] [--syslog ADDRESS]
-                    [--heads-to PLACE] [--as-of DATE]
+                    [--heads-to PLACE] [--behind-proxy CIDR]… [--as-of DATE]
     widekeel demo   [--data FOLDER] [--secrets FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
                     [--make-only]
-    widekeel verify [--data FOLDER] [--against COPY] | [--segments FOLDER] --ledger EXPORT.json
+    widekeel verify [--data FOLDER] [--secrets FOLDER] [--against COPY] [--all] | [--segments FOLDER] --ledger EXPORT.json
     widekeel open-archive FOLDER --segments ARCHIVE [--data FOLDER] [--secrets FOLDER]
     widekeel openapi FILE
     widekeel stand-in FILE --key KEY [--urls URLS]
@@ -71,7 +71,7 @@ try
                 { Segments: { } folder, Ledger: { } export } => VerifySegments(folder, export),
                 { Segments: not null } => Usage(),
                 { Ledger: { } export } => VerifyExport(export),
-                _ => Verify(),
+                _ => await VerifyAsync(),
             };
         case "open-archive" when arguments is { Operand: { } into, Segments: { } folder }:
             return OpenArchive(folder, into);
@@ -101,6 +101,7 @@ WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) =>
         HeadsTo = arguments.HeadsTo,
         SecretsFolder = SecretsFolder(),
         Roots = [.. arguments.Roots.Select(Path.GetFullPath)],
+        Proxies = arguments.Proxies,
     };
 
 string SecretsFolder() =>
@@ -250,7 +251,7 @@ int OpenArchive(string folder, string into)
     );
 }
 
-int Verify()
+async Task<int> VerifyAsync()
 {
     var file = Options([]).DatabaseFile;
     if (!File.Exists(file))
@@ -271,7 +272,22 @@ int Verify()
             ? $"All is well: {report.Entries} entries match {report.Heads} signed heads. Root {Convert.ToHexStringLower(report.Root)}"
             : report.Finding
     );
-    return report.Sound ? 0 : 1;
+    foreach (var remark in report.Remarks)
+    {
+        Console.WriteLine(remark);
+    }
+
+    if (!arguments.All)
+    {
+        Console.WriteLine(VerifyAll.NotLookedAt);
+        return report.Sound ? 0 : 1;
+    }
+
+    var options = Options([]);
+    var keyring = new RestKeyring();
+    new RestKeyFiles(options.DataFolder, options.SecretsFolder, keyring).Open();
+    var findings = await new VerifyAll(options, keyring, Console.Out).RunAsync(CancellationToken.None);
+    return report.Sound && findings == 0 ? 0 : 1;
 }
 
 int VerifyExport(string file)
@@ -347,6 +363,12 @@ internal sealed record Arguments(
     /// <summary>The demo is made and not served.</summary>
     public bool MakeOnly { get; init; }
 
+    /// <summary>Everything beside the database is verified too.</summary>
+    public bool All { get; init; }
+
+    /// <summary>Networks of the proxies in front, one for each time that the option stands there.</summary>
+    public IReadOnlyList<IPNetwork> Proxies { get; init; } = [];
+
     /// <summary>Null when something is unknown or lacks its value.</summary>
     // Long because each option is one arm.
     public static Arguments? Parse(string[] args)
@@ -368,6 +390,12 @@ internal sealed record Arguments(
                 case "--make-only":
                     parsed = parsed with { MakeOnly = true };
                     continue;
+                case "--all":
+                    parsed = parsed with { All = true };
+                    continue;
+                case "--behind-proxy" when value is not null && IPNetwork.TryParse(value, out var proxy):
+                    parsed = parsed with { Proxies = [.. parsed.Proxies, proxy] };
+                    break;
                 case "--data" when value is not null:
                     parsed = parsed with { Data = value };
                     break;

@@ -99,6 +99,8 @@ public static class WideKeelHost
             .AddSingleton<Troubles>()
             .AddSingleton<FolderLock>()
             .AddSingleton<OpenDatabase>()
+            .AddSingleton<StoredSecrets>()
+            .AddSingleton<OutboundGuard>()
             .AddSingleton<QueryNames>();
         services.AddSingleton<Writer>();
         services.AddSingleton<RestKeyring>();
@@ -213,6 +215,7 @@ public static class WideKeelHost
         var options = services.GetRequiredService<WideKeelOptions>();
         Directory.CreateDirectory(options.DataFolder);
         services.GetRequiredService<FolderLock>().Take(options.DataFolder);
+        services.GetRequiredService<FolderLock>().Guard(options.DatabaseFile);
         services.GetRequiredService<RestKeyFiles>().Open();
         using var db = services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContext();
         if (db.Database.GetAppliedMigrations().Except(db.Database.GetMigrations()).LastOrDefault() is { } foreign)

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Runtime.InteropServices;
 using Microsoft.Win32.SafeHandles;
 
@@ -84,6 +85,11 @@ public sealed partial class Beneath : IDisposable
 
     private SafeFileHandle? Open(string own)
     {
+        if (IsOwnDatabase(own))
+        {
+            throw new UnauthorizedAccessException($"“{own}” is the product's own database under another name.");
+        }
+
         var handle = OpenAt(folder, own, NoFollow | NonBlocking | CloseOnExec);
         if (!handle.IsInvalid)
         {
@@ -125,6 +131,61 @@ public sealed partial class Beneath : IDisposable
             _ => throw Failure(error, name),
         };
     }
+
+    /// <summary>
+    /// The files that SQLite holds locks on in this process. A lock of POSIX ends when its process closes any handle of the
+    /// file (fcntl; https://sqlite.org/howtocorrupt.html, 2.2): another process would then take the database for one that
+    /// nobody uses, and cut off the index that this one has mapped. So they are opened by SQLite alone, also where a link
+    /// gives them another name.
+    /// </summary>
+    /// <returns>Ends the guard.</returns>
+    public static IDisposable GuardDatabase(string databaseFile)
+    {
+        string[] files = [databaseFile, $"{databaseFile}-wal", $"{databaseFile}-shm", $"{databaseFile}-journal"];
+        OwnDatabases.TryAdd(databaseFile, files);
+        return new Guard(databaseFile);
+    }
+
+    private sealed class Guard(string databaseFile) : IDisposable
+    {
+        public void Dispose() => OwnDatabases.TryRemove(databaseFile, out _);
+    }
+
+    private static readonly ConcurrentDictionary<string, string[]> OwnDatabases = new();
+
+    /// <summary>Asked of a handle that opens nothing (O_PATH): closing it ends no lock.</summary>
+    private bool IsOwnDatabase(string own)
+    {
+        if (OwnDatabases.IsEmpty)
+        {
+            return false;
+        }
+
+        Span<byte> status = stackalloc byte[256];
+        using var looked = OpenAt(folder, own, Path | NoFollow | CloseOnExec);
+        if (looked.IsInvalid || StatX(looked, "", EmptyPath, TypeWanted | InodeWanted, status) != 0)
+        {
+            return false;
+        }
+
+        var identity = IdentityIn(status);
+        foreach (var file in OwnDatabases.Values.SelectMany(f => f))
+        {
+            if (StatX(AtCurrent, file, 0, InodeWanted, status) == 0 && IdentityIn(status) == identity)
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    private static (uint Major, uint Minor, ulong Inode) IdentityIn(ReadOnlySpan<byte> status) =>
+        (
+            MemoryMarshal.Read<uint>(status[MajorAt..]),
+            MemoryMarshal.Read<uint>(status[(MajorAt + 4)..]),
+            MemoryMarshal.Read<ulong>(status[InodeAt..])
+        );
 
     public SafeFileHandle? OpenAside(string going) => Open(going);
 
@@ -175,11 +236,7 @@ public sealed partial class Beneath : IDisposable
         var handle = OpenAt(AtCurrent, path, Path | Folder | CloseOnExec);
         while (!handle.IsInvalid && StatX(handle, "", EmptyPath, TypeWanted | InodeWanted, status) == 0)
         {
-            var own = (
-                MemoryMarshal.Read<uint>(status[MajorAt..]),
-                MemoryMarshal.Read<uint>(status[(MajorAt + 4)..]),
-                MemoryMarshal.Read<ulong>(status[InodeAt..])
-            );
+            var own = IdentityIn(status);
             // The folder above the topmost is itself.
             if (chain.Count > 0 && chain[^1] == own)
             {
@@ -281,4 +338,7 @@ public sealed partial class Beneath : IDisposable
 
     [LibraryImport("libc", EntryPoint = "statx", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
     private static partial int StatX(SafeFileHandle folder, string path, int flags, uint mask, Span<byte> status);
+
+    [LibraryImport("libc", EntryPoint = "statx", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
+    private static partial int StatX(int folder, string path, int flags, uint mask, Span<byte> status);
 }

@@ -24,11 +24,6 @@ public abstract record Found(string Path)
     public sealed record Unreadable(string Path, string Reason) : Found(Path);
 }
 
-/// <summary>Where roots of sources may lie.</summary>
-/// <param name="Ours">Folders of the product itself, which no root overlaps with.</param>
-/// <param name="Within">Folders that each root is, or lies in; empty where roots may lie anywhere.</param>
-public sealed record RootPlaces(IReadOnlyList<string> Ours, IReadOnlyList<string> Within);
-
 /// <summary>
 /// A real directory tree. It can only be observed: nothing is asked of us before a file changes there. Never follows a
 /// link, never leaves its root.
@@ -349,39 +344,13 @@ public sealed class DirectoryShare(string root) : IContentSource
     /// <param name="others">Roots of the other sources.</param>
     public static Refusal? CheckPlace(string root, RootPlaces places, IEnumerable<string> others)
     {
-        // By what they are to the file system: another path, or a mount, can lead to the same folder.
+        if (places.Check(root, "root") is { } refusal)
+        {
+            return refusal;
+        }
+
         var own = Beneath.Identities(root);
-        if (places.Ours.Any(ours => Overlap(own, Beneath.Identities(ours))))
-        {
-            return new(
-                "root-is-our-own",
-                "root",
-                "This directory holds, or lies in, the product's own data; it cannot be a share."
-            );
-        }
-
-        if (
-            places.Within.Count > 0
-            && !places.Within.Any(w => Beneath.Identities(w) is [var top, ..] && own.Contains(top))
-        )
-        {
-            return new(
-                "root-elsewhere",
-                "root",
-                $"Shares lie in {string.Join(" or ", places.Within)} only: so whoever started the server said."
-            );
-        }
-
-        if (Systems.FirstOrDefault(s => Beneath.Identities(s) is [var top, ..] && own.Contains(top)) is { } system)
-        {
-            return new(
-                "root-is-the-systems",
-                "root",
-                $"What lies in {system} is the system's own; it cannot be a share."
-            );
-        }
-
-        return others.FirstOrDefault(other => Overlap(own, Beneath.Identities(other))) is { } taken
+        return others.FirstOrDefault(other => RootPlaces.Overlap(own, Beneath.Identities(other))) is { } taken
             ? Refusal.Conflict(
                 "share-taken",
                 "root",
@@ -389,14 +358,6 @@ public sealed class DirectoryShare(string root) : IContentSource
             )
             : null;
     }
-
-    private static readonly string[] Systems = ["/proc", "/sys", "/dev"];
-
-    /// <summary>Whether one lies in the other, or they are the same.</summary>
-    private static bool Overlap(
-        IReadOnlyList<(uint Major, uint Minor, ulong Inode)> one,
-        IReadOnlyList<(uint Major, uint Minor, ulong Inode)> other
-    ) => (one is [var first, ..] && other.Contains(first)) || (other is [var second, ..] && one.Contains(second));
 
     /// <summary>An error of the file system in a sentence for the list of exceptions.</summary>
     public static string Words(Exception e) =>

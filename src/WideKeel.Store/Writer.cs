@@ -25,6 +25,10 @@ public sealed class Writer : IDisposable
     private readonly LogCheckpoints checkpoints = new();
     private CompactRange? range;
     private byte[]? tail;
+    private Instant? latest;
+
+    /// <summary>When a change was made at an earlier time than the one before it, and that earlier one; null if never.</summary>
+    public (Instant From, Instant To)? ClockWentBack { get; private set; }
 
     /// <summary>Since when no change is taken because the seal of the last one is missing; null while changes are taken.</summary>
     public Instant? UnsealedSince { get; private set; }
@@ -138,6 +142,18 @@ public sealed class Writer : IDisposable
             pending = [new(LedgerBeginning.Verb, new("ledger", "1"), null, heads.Beginning, null, false), .. pending];
         }
 
+        if (latest is { } earlier && ClockWalk.WentBack(earlier, now))
+        {
+            ClockWentBack = (earlier, now);
+            pending =
+            [
+                .. pending.Take(before.Size == 0 ? 1 : 0),
+                new("clock-went-back", new("ledger", "1"), Time(earlier), Time(now), null, false),
+                .. pending.Skip(before.Size == 0 ? 1 : 0),
+            ];
+        }
+
+        latest = now;
         List<byte[]> leaves = new(pending.Count);
         using var insert = new Statement(connection, "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES (?, ?, ?)");
         foreach (var entry in pending)
@@ -165,6 +181,9 @@ public sealed class Writer : IDisposable
 
         return leaves;
     }
+
+    private static System.Text.Json.Nodes.JsonObject Time(Instant at) =>
+        new() { ["time"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(at) };
 
     /// <summary>
     /// Nothing is changed while the last change lacks its head: first the head is signed, or the change is refused before
@@ -224,6 +243,7 @@ public sealed class Writer : IDisposable
             tail = leaf;
         }
 
+        latest = LedgerReader.LatestTime(connection);
         return loaded;
     }
 

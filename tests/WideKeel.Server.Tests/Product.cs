@@ -134,6 +134,7 @@ public sealed class Product : IAsyncLifetime
             }
         );
         using var admin = await SignInAsync("admin");
+        await admin.Put("inner-networks", new { networks = "127.0.0.0/8" });
         Units["Tarn Lines"] = (await admin.GetOk("units"))[0].GetProperty("id").GetInt64();
         foreach (var (name, parent) in new[] { ("Fleet", "Tarn Lines"), ("Northern", "Fleet"), ("Island", "Fleet") })
         {

@@ -14,6 +14,9 @@ public readonly record struct StoredEntry(long Sequence, string Body, byte[] Lea
 public sealed record VerificationReport(long Entries, int Heads, byte[] Root, long? FirstBadEntry, string? Finding)
 {
     public bool Sound => Finding is null;
+
+    /// <summary>What is no fault of the ledger and must be known all the same: the clock went back.</summary>
+    public IReadOnlyList<string> Remarks { get; init; } = [];
 }
 
 /// <summary>
@@ -128,6 +131,7 @@ public static class LedgerVerifier
         long lastSound = 0;
         string? unfinished = null;
         byte[] buffer = [];
+        var clock = new ClockWalk();
         foreach (var entry in entries)
         {
             if (Check(entry, range.Size + 1, ref buffer, out var hash) is { } fault)
@@ -136,6 +140,7 @@ public static class LedgerVerifier
             }
 
             range.Append(hash);
+            clock.Next(entry);
             var wrong =
                 range.Size == 1 && LedgerBeginning.KeyOf(entry.Body) != fingerprint ? OtherKey
                 : beyond ? null
@@ -170,9 +175,10 @@ public static class LedgerVerifier
                 $"The tail is missing: {range.Size} entries are stored, but a head signed at {heads[^1].At} "
                     + $"covers {heads[^1].Size}. The database was rolled back, cut or replaced."
             )
-            : new(range.Size, heads.Count, range.Root(), null, null);
+            : new(range.Size, heads.Count, range.Root(), null, null) { Remarks = clock.Remarks };
 
-        VerificationReport Bad(long sequence, string finding) => new(range.Size, next, range.Root(), sequence, finding);
+        VerificationReport Bad(long sequence, string finding) =>
+            new(range.Size, next, range.Root(), sequence, finding) { Remarks = clock.Remarks };
     }
 
     private const string OtherKey =

@@ -10,6 +10,7 @@ using WideKeel.Core.Ledger;
 using WideKeel.Core.Matters;
 using WideKeel.Core.People;
 using WideKeel.Server.Jobs;
+using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
 
@@ -185,7 +186,11 @@ public static partial class ChannelEndpoints
             c.Connected
         );
 
-    private static async Task<Reply<Done>> Add(NewChannel request, [AsParameters] ApiContext context)
+    private static async Task<Reply<Done>> Add(
+        NewChannel request,
+        WideKeelOptions options,
+        [AsParameters] ApiContext context
+    )
     {
         if (!AName().IsMatch(request.Name))
         {
@@ -201,7 +206,7 @@ public static partial class ChannelEndpoints
             return new Refusal("format-unfit", "format", "Syslog comes over syslog’s port, and nothing else does.");
         }
 
-        if (Check(request.Feed, request.Settings, context.Calendar.Today) is { } refusal)
+        if (Check(request.Feed, request.Settings, options.RootPlaces, context.Calendar.Today) is { } refusal)
         {
             return refusal;
         }
@@ -245,6 +250,7 @@ public static partial class ChannelEndpoints
     private static async Task<Reply<Done>> Change(
         long id,
         ChannelSettings request,
+        WideKeelOptions options,
         [AsParameters] ApiContext context
     ) =>
         await context.Writer.RunAsync<Done>(
@@ -259,7 +265,7 @@ public static partial class ChannelEndpoints
                 if (
                     (
                         Problems.CheckMatch(context.Http, channel.Version)
-                        ?? Check(channel.Feed, request, context.Calendar.Today)
+                        ?? Check(channel.Feed, request, options.RootPlaces, context.Calendar.Today)
                     ) is
                     { } refusal
                 )
@@ -280,7 +286,7 @@ public static partial class ChannelEndpoints
             context.Cancel
         );
 
-    private static Refusal? Check(ChannelFeed feed, ChannelSettings settings, LocalDate today)
+    private static Refusal? Check(ChannelFeed feed, ChannelSettings settings, RootPlaces places, LocalDate today)
     {
         if (string.IsNullOrWhiteSpace(settings.Title) || settings.Title.Length > 200)
         {
@@ -302,14 +308,17 @@ public static partial class ChannelEndpoints
             return new("port-malformed", "port", "Syslog needs a port from 1 to 65535.");
         }
 
-        if (feed == ChannelFeed.Folder && !Directory.Exists(settings.Folder))
+        if (feed == ChannelFeed.Folder && (DirectoryShare.CheckRoot(settings.Folder) ?? places.Check(settings.Folder, "folder")) is { } misplaced)
         {
-            return new("folder-missing", "folder", $"There is no folder {settings.Folder}.");
+            return misplaced with { Field = "folder" };
         }
 
-        if (settings.CertificateFile.Length > 0 && !File.Exists(settings.CertificateFile))
+        if (
+            settings.CertificateFile.Length > 0
+            && places.CheckFile(settings.CertificateFile, "certificateFile") is { } unreadable
+        )
         {
-            return new("certificate-missing", "certificateFile", $"There is no file {settings.CertificateFile}.");
+            return unreadable;
         }
 
         return settings.Format == EventFormat.Csv && settings.Mapping is null && feed != ChannelFeed.Ledger

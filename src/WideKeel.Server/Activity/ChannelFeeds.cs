@@ -8,6 +8,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
 using WideKeel.Core.Ledger;
+using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
@@ -19,6 +20,8 @@ public sealed class ChannelFeeds(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
     EventIntake intake,
+    WideKeelOptions options,
+    Troubles troubles,
     ILogger<ChannelFeeds> log
 ) : BackgroundService
 {
@@ -79,6 +82,16 @@ public sealed class ChannelFeeds(
             return;
         }
 
+        // Asked again at each look: what lies there may be another folder by now.
+        var trouble = $"channel-folder-{channel.Id}";
+        if (options.RootPlaces.Check(channel.Folder, "folder") is { } misplaced)
+        {
+            troubles.Report(trouble, $"Channel {channel.Title} is not read", misplaced.Sentence, "/set-up/channels");
+            return;
+        }
+
+        troubles.Clear(trouble);
+
         var known = await db
             .WatchedFiles.AsNoTracking()
             .Where(f => f.ChannelId == channel.Id)
@@ -94,7 +107,13 @@ public sealed class ChannelFeeds(
             }
 
             var whole = channel.Format == EventFormat.Csv;
-            await using var stream = file.Open(FileMode.Open, FileAccess.Read, FileShare.ReadWrite);
+            using var place = Beneath.Find(channel.Folder, file.Name);
+            if (place?.Open() is not { } handle)
+            {
+                continue;
+            }
+
+            await using var stream = new FileStream(handle, FileAccess.Read);
             stream.Position = whole ? 0 : before?.Read ?? 0;
             var end = whole ? stream.Length : await EndOfLinesAsync(stream, cancel);
             if (end <= (before?.Read ?? 0))

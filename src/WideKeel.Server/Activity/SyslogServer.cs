@@ -88,6 +88,16 @@ public sealed class SyslogServer(
 
         foreach (var channel in wanted.Where(w => !open.ContainsKey(w.Id) && !WaitsFor(w.Port)))
         {
+            if (
+                channel.CertificateFile.Length > 0
+                && options.RootPlaces.CheckFile(channel.CertificateFile, "certificateFile") is { } misplaced
+            )
+            {
+                taken[channel.Port] = TimeProvider.System.GetTimestamp();
+                log.LogWarning("Port {Port} is not opened for syslog: {Reason}", channel.Port, misplaced.Sentence);
+                continue;
+            }
+
             try
             {
                 var listener = new TcpListener(options.SyslogAddress, channel.Port);

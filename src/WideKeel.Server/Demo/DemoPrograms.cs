@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core.Ledger;
@@ -14,6 +15,7 @@ internal sealed class DemoPrograms(
     WideKeelOptions options,
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
+    StoredSecrets secrets,
     IClock clock
 ) : IHostedService
 {
@@ -34,13 +36,20 @@ internal sealed class DemoPrograms(
                 continue;
             }
 
-            var program = await StandInProgram.StartAsync(file, connection.Secret, "http://127.0.0.1:0", clock);
+            var program = await StandInProgram.StartAsync(file, secrets.Read(connection.Secret), "http://127.0.0.1:0", clock);
             programs.Add(program);
             await writer.RunAsync(
                 LedgerActor.Job("demo", null),
                 async session =>
-                    (await session.Db.Connections.SingleAsync(c => c.Id == connection.Id, cancel)).Address =
-                        program.Urls.First(),
+                {
+                    var row = await session.Db.Connections.SingleAsync(c => c.Id == connection.Id, cancel);
+                    row.Address = program.Urls.First();
+                    session.Record(
+                        "changed",
+                        LedgerSubject.Of("connection", row.Id),
+                        after: new JsonObject { ["name"] = row.Name, ["address"] = row.Address }
+                    );
+                },
                 cancel
             );
         }

@@ -248,6 +248,8 @@ public static class DemoSeed
             )
         );
         await setUp.SignInAsync(administrator.Mail);
+        // Where the demo's stand-ins for other systems are.
+        await setUp.PutAsync<Done>("inner-networks", new InnerNetworks("127.0.0.0/8"));
         var units = (await setUp.GetAsync<List<UnitView>>("units")).ToDictionary(u => u.Name, u => u.Id);
         foreach (var (name, parent) in Scenario.Units)
         {

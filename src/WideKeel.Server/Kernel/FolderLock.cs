@@ -1,3 +1,5 @@
+using WideKeel.Sources;
+
 namespace WideKeel.Server.Kernel;
 
 /// <summary>
@@ -10,6 +12,7 @@ public sealed class FolderLock : IDisposable
     public const string Name = "in-use";
 
     private FileStream? held;
+    private IDisposable? guard;
 
     /// <exception cref="NotOursException">Another process has the folder.</exception>
     public void Take(string folder)
@@ -32,5 +35,12 @@ public sealed class FolderLock : IDisposable
         }
     }
 
-    public void Dispose() => held?.Dispose();
+    /// <summary>From here on this process opens the database through SQLite alone.</summary>
+    public void Guard(string databaseFile) => guard ??= Beneath.GuardDatabase(databaseFile);
+
+    public void Dispose()
+    {
+        guard?.Dispose();
+        held?.Dispose();
+    }
 }

@@ -22,7 +22,7 @@ public sealed class Troubles(IClock clock, Writer writer)
 
     /// <summary>The longest-standing first.</summary>
     public IReadOnlyList<Trouble> Open =>
-        [.. open.Values.Concat(Unsealed()).OrderBy(t => t.Since).ThenBy(t => t.Key, StringComparer.Ordinal)];
+        [.. open.Values.Concat(Unsealed()).Concat(WentBack()).OrderBy(t => t.Since).ThenBy(t => t.Key, StringComparer.Ordinal)];
 
     /// <summary>It failed; since the first failure after which nothing went well.</summary>
     /// <param name="link">Path of the screen where what is not done can be seen.</param>
@@ -45,6 +45,20 @@ public sealed class Troubles(IClock clock, Writer writer)
                     "No change is taken",
                     "The seal of the last change could not be written beside the database. Reading goes on.",
                     since,
+                    "/activity/ledger"
+                ),
+            ]
+            : [];
+
+    private IEnumerable<Trouble> WentBack() =>
+        writer.ClockWentBack is { } step
+            ?
+            [
+                new(
+                    "clock",
+                    "The server's clock went back",
+                    $"From {step.From} to {step.To}. Periods and proofs rest on the clock: find out who set it.",
+                    step.To,
                     "/activity/ledger"
                 ),
             ]

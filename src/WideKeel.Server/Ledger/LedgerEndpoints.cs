@@ -40,7 +40,8 @@ public sealed record VerificationView(
     int Heads,
     string Root,
     long? FirstBadEntry,
-    string? Finding
+    string? Finding,
+    IReadOnlyList<string> Remarks
 );
 
 public static class LedgerEndpoints
@@ -191,7 +192,8 @@ public static class LedgerEndpoints
             report.Heads,
             Convert.ToHexStringLower(report.Root),
             report.FirstBadEntry,
-            report.Finding
+            report.Finding,
+            report.Remarks
         );
     }
 

@@ -26,6 +26,7 @@ public sealed class Mailer(
     Writer writer,
     MailRoom room,
     IHttpClientFactory http,
+    StoredSecrets secrets,
     IClock clock,
     Troubles troubles,
     ILogger<Mailer> log
@@ -169,15 +170,19 @@ public sealed class Mailer(
             {
                 Content = new StringContent(delivery.Body, Encoding.UTF8, "application/json"),
             };
-            request.Headers.Add("X-WideKeel-Signature", $"sha256={Sign(delivery.Webhook.Secret, delivery.Body)}");
+            request.Headers.Add("X-WideKeel-Signature", $"sha256={Sign(secrets.Read(delivery.Webhook.Secret), delivery.Body)}");
             request.Headers.Add("X-WideKeel-Delivery", delivery.Id.ToString(CultureInfo.InvariantCulture));
             using var client = http.CreateClient(nameof(Mailer));
             using var answer = await client.SendAsync(request, cancel);
-            return answer.IsSuccessStatusCode ? null : $"It answered {(int)answer.StatusCode}.";
+            return answer.IsSuccessStatusCode ? null : "The receiver did not accept it.";
         }
         catch (Exception e) when (e is HttpRequestException or TaskCanceledException && !cancel.IsCancellationRequested)
         {
-            return e.Message;
+            return OutboundGuard.Words(e);
+        }
+        catch (CryptographicException)
+        {
+            return "The key of the signature cannot be read with the key of this server. Type it again.";
         }
     }
 
@@ -201,7 +206,12 @@ public sealed class Mailer(
 }
 
 /// <summary>The way to the mail server: the one that is set, or the sink that stands in for it.</summary>
-public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection, IServer server)
+public sealed class MailRoom(
+    MailSink? sink,
+    IDataProtectionProvider protection,
+    IServer server,
+    ILogger<MailRoom> log
+)
 {
     private const int TimeoutMilliseconds = 20_000;
 
@@ -253,9 +263,19 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
         {
             return "The mail server's password, or the link of this message, cannot be read with the key of this server.";
         }
+        catch (SmtpCommandException e)
+        {
+            // Only what speaks SMTP says this, so it tells nothing about other services.
+            return $"The mail server refused it ({(int)e.StatusCode}).";
+        }
+        catch (AuthenticationException)
+        {
+            return "The mail server did not accept the user and password.";
+        }
         catch (Exception e) when (e is not OperationCanceledException || !cancel.IsCancellationRequested)
         {
-            return e.Message;
+            log.LogWarning(e, "A message could not be sent");
+            return "The mail server could not be reached, or does not speak SMTP as it is set. The server's log has the details.";
         }
     }
 

@@ -345,6 +345,7 @@ public static class NotificationEndpoints
 
     private static async Task<Reply<WebhookView>> AddHook(
         WebhookText request,
+        StoredSecrets secrets,
         Caller caller,
         Writer writer,
         WideKeelDb db,
@@ -364,7 +365,7 @@ public static class NotificationEndpoints
                 {
                     Name = request.Name.Trim(),
                     Url = request.Url,
-                    Secret = request.Secret!,
+                    Secret = secrets.Protect(request.Secret!),
                     Active = request.Active,
                 };
                 session.Db.Webhooks.Add(hook);
@@ -394,6 +395,7 @@ public static class NotificationEndpoints
     private static async Task<Reply<WebhookView>> ChangeHook(
         long id,
         WebhookText request,
+        StoredSecrets secrets,
         [AsParameters] ApiContext context
     )
     {
@@ -407,7 +409,7 @@ public static class NotificationEndpoints
                     return Problems.NotFound("webhook");
                 }
 
-                var after = request with { Secret = request.Secret ?? hook.Secret };
+                var after = request with { Secret = request.Secret ?? secrets.Read(hook.Secret) };
                 if (
                     (
                         Problems.CheckMatch(context.Http, hook.Revision)
@@ -428,7 +430,7 @@ public static class NotificationEndpoints
                 (hook.Name, hook.Url, hook.Secret, hook.Active) = (
                     after.Name.Trim(),
                     after.Url,
-                    after.Secret,
+                    secrets.Protect(after.Secret!),
                     after.Active
                 );
                 hook.Revision++;

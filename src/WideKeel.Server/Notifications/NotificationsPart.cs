@@ -13,7 +13,9 @@ public sealed class NotificationsPart : IPart
 
     public void AddServices(IServiceCollection services, WideKeelOptions options)
     {
-        services.AddHttpClient(nameof(Mailer), client => client.Timeout = TimeSpan.FromSeconds(20));
+        services
+            .AddHttpClient(nameof(Mailer), client => client.Timeout = TimeSpan.FromSeconds(20))
+            .ConfigurePrimaryHttpMessageHandler(provider => provider.GetRequiredService<OutboundGuard>().Handler());
         services.AddSingleton(provider =>
         {
             // Made here, so that it is stopped with the host.
@@ -22,7 +24,8 @@ public sealed class NotificationsPart : IPart
             return new MailRoom(
                 sink,
                 provider.GetRequiredService<IDataProtectionProvider>(),
-                provider.GetRequiredService<IServer>()
+                provider.GetRequiredService<IServer>(),
+                provider.GetRequiredService<ILogger<MailRoom>>()
             );
         });
         services.AddSingleton(_ => new MailSink(options.MailSinkFolder));
@@ -32,5 +35,6 @@ public sealed class NotificationsPart : IPart
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapNotifications();
+        api.MapInnerNetworks();
     }
 }

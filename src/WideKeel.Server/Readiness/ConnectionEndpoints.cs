@@ -136,6 +136,7 @@ public static class ConnectionEndpoints
 
     private static async Task<Reply<ConnectionMade>> Make(
         ConnectionSettings request,
+        StoredSecrets secrets,
         [AsParameters] ApiContext context
     ) =>
         CheckNew(request) is { } refusal
@@ -155,7 +156,7 @@ public static class ConnectionEndpoints
                         Kind = request.Kind,
                         Name = name,
                         Address = request.Address,
-                        Secret = request.Secret!,
+                        Secret = secrets.Protect(request.Secret!),
                     };
                     session.Db.Connections.Add(row);
                     await session.Db.SaveChangesAsync(context.Cancel);
@@ -172,6 +173,7 @@ public static class ConnectionEndpoints
     private static async Task<Reply<Done>> Change(
         long id,
         ConnectionSettings request,
+        StoredSecrets secrets,
         [AsParameters] ApiContext context
     ) =>
         Check(request) is { } refusal
@@ -199,7 +201,7 @@ public static class ConnectionEndpoints
 
                     var before = Facts(row);
                     (row.Name, row.Address) = (name, request.Address);
-                    row.Secret = request.Secret ?? row.Secret;
+                    row.Secret = request.Secret is null ? row.Secret : secrets.Protect(request.Secret);
                     row.Version++;
                     session.Record("changed", Subject(row), before, Facts(row));
                     return null;

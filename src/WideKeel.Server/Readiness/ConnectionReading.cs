@@ -14,7 +14,7 @@ using WideKeel.Store.Readiness;
 namespace WideKeel.Server.Readiness;
 
 /// <summary>Asks programs outside for their records, and keeps the last good answer of each.</summary>
-public sealed class ConnectionReading(IHttpClientFactory http, IClock clock)
+public sealed class ConnectionReading(IHttpClientFactory http, StoredSecrets secrets, IClock clock)
 {
     private const int MostBytes = 60_000_000;
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
@@ -34,7 +34,7 @@ public sealed class ConnectionReading(IHttpClientFactory http, IClock clock)
         }
         catch (HttpRequestException e)
         {
-            return Failed(e.Message);
+            return Failed(OutboundGuard.Words(e));
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
         {
@@ -62,7 +62,7 @@ public sealed class ConnectionReading(IHttpClientFactory http, IClock clock)
             return Failed(
                 answer.StatusCode == System.Net.HttpStatusCode.Unauthorized
                     ? "It does not know the key, or its clock is more than five minutes off"
-                    : $"It answered {Wording.Number((int)answer.StatusCode)}"
+                    : "It did not answer with records"
             );
         }
 
@@ -87,7 +87,7 @@ public sealed class ConnectionReading(IHttpClientFactory http, IClock clock)
         CancellationToken cancel
     )
     {
-        var answer = await AskAsync(connection.Address, connection.Secret, cancel);
+        var answer = await AskAsync(connection.Address, secrets.Read(connection.Secret), cancel);
         return await writer.RunAsync<Done>(
             actor,
             async session =>

@@ -12,7 +12,7 @@ public sealed class ReadinessPart : IPart
             .AddSingleton<MeasureBook>()
             .AddSingleton<ConnectionReading>()
             .AddHttpClient(nameof(ConnectionReading))
-            .ConfigurePrimaryHttpMessageHandler(() => new SocketsHttpHandler { AllowAutoRedirect = false });
+            .ConfigurePrimaryHttpMessageHandler(provider => provider.GetRequiredService<OutboundGuard>().Handler());
 
     public void MapRoutes(IEndpointRouteBuilder api)
     {

@@ -121,7 +121,7 @@ public static class SegmentFile
     /// <summary>The leaves of a file in their order.</summary>
     public static byte[][] Leaves(string file)
     {
-        using var engine = Engine();
+        using var engine = Reader();
         using var command = engine.CreateCommand();
         command.CommandText = $"SELECT leaf FROM read_parquet('{Quoted(file)}') ORDER BY number";
         using var reader = command.ExecuteReader();
@@ -138,7 +138,7 @@ public static class SegmentFile
     /// <exception cref="DuckDBException">The file cannot be read, or not from here on.</exception>
     public static IEnumerable<(long Number, byte[]? Leaf, ActivityEvent Event)> Read(string file)
     {
-        using var engine = Engine();
+        using var engine = Reader();
         using var command = engine.CreateCommand();
         command.UseStreamingMode = true;
         command.CommandText =
@@ -161,6 +161,31 @@ public static class SegmentFile
     {
         return EngineIn(":memory:");
     }
+
+    /// <summary>
+    /// An engine that only reads sealed files: one for the process, because making one takes longer than reading a small
+    /// file. Each use has a connection of its own.
+    /// </summary>
+    private static DuckDBConnection Reader()
+    {
+        const string shared = "Data Source=:memory:sealed-files?cache=shared";
+        lock (ReaderGate)
+        {
+            if (keptReader is null)
+            {
+                keptReader = new DuckDBConnection(shared);
+                keptReader.Open();
+                Run(keptReader, "SET threads = 2; SET TimeZone = 'UTC'; SET preserve_insertion_order = true");
+            }
+        }
+
+        var reader = new DuckDBConnection(shared);
+        reader.Open();
+        return reader;
+    }
+
+    private static readonly Lock ReaderGate = new();
+    private static DuckDBConnection? keptReader;
 
     /// <summary>The same over a database in a file, which is made where it is not there.</summary>
     public static DuckDBConnection EngineIn(string file)

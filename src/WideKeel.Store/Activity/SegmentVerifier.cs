@@ -22,7 +22,16 @@ public static class SegmentVerifier
             return refusal;
         }
 
-        var (segments, removed) = SegmentsOf(export);
+        return Verify(
+            archive,
+            JsonNode.Parse(export)!["entries"]!.AsArray().Select(e => (string?)e!["body"]).OfType<string>()
+        );
+    }
+
+    /// <summary>The same against entries of the ledger that were verified before.</summary>
+    public static SegmentReport Verify(ISegmentFiles archive, IEnumerable<string> bodies)
+    {
+        var (segments, removed) = SegmentsOf(bodies);
         List<string> findings = [];
         HashSet<string> expected = [];
         long events = 0;
@@ -105,13 +114,11 @@ public static class SegmentVerifier
             : null;
     }
 
-    private static (List<SealedSegment> Sealed, HashSet<string> Removed) SegmentsOf(string export)
+    private static (List<SealedSegment> Sealed, HashSet<string> Removed) SegmentsOf(IEnumerable<string> bodies)
     {
         List<SealedSegment> segments = [];
         HashSet<string> removed = [];
-        foreach (
-            var body in JsonNode.Parse(export)!["entries"]!.AsArray().Select(e => (string?)e!["body"]).OfType<string>()
-        )
+        foreach (var body in bodies.Where(b => b.Contains("\"segment-", StringComparison.Ordinal)))
         {
             var entry = JsonNode.Parse(body)!;
             switch ((string?)entry["verb"])

@@ -34,6 +34,18 @@ public sealed class Heads : IDisposable
         if (File.Exists(privateFile))
         {
             key.ImportFromPem(File.ReadAllText(privateFile));
+            using var other = ReadPublicKey(folder);
+            if (
+                other is not null
+                && !other.ExportSubjectPublicKeyInfo().AsSpan().SequenceEqual(key.ExportSubjectPublicKeyInfo())
+            )
+            {
+                key.Dispose();
+                throw new LedgerKeyException(
+                    $"{privateFile} is not the key whose public half lies beside it: one of them was replaced. Put the "
+                        + "right file back from a backup. Nothing was signed."
+                );
+            }
         }
         else if (hasEntries)
         {

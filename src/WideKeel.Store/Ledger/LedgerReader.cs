@@ -21,6 +21,14 @@ public static class LedgerReader
         }
     }
 
+    /// <summary>The time of the last entry; null where there is none.</summary>
+    public static NodaTime.Instant? LatestTime(SqliteConnection connection)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT Body FROM ledger ORDER BY Sequence DESC LIMIT 1";
+        return command.ExecuteScalar() is string body ? ClockWalk.TimeOf(body) : null;
+    }
+
     /// <summary>The leaf hashes of the first <paramref name="size"/> entries.</summary>
     public static byte[][] LeafHashes(SqliteConnection connection, long size = long.MaxValue)
     {

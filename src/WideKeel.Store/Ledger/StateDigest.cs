@@ -98,9 +98,40 @@ public static class StateDigest
         (
             "organisation",
             "organisation",
-            "Id, Name, Zone, FiscalYearEnd, WormEnabledAt, SmtpHost, MailFrom, ActsNeedSecond",
-            ["organisation:set-up", "organisation:changed", "organisation:worm-enabled"]
+            "Id, Name, Zone, FiscalYearEnd, WormEnabledAt, SmtpHost, MailFrom, ActsNeedSecond, FactorRoles, InnerNetworks",
+            [
+                "organisation:set-up",
+                "organisation:changed",
+                "organisation:worm-enabled",
+                "organisation:factor-roles-set",
+                "organisation:inner-networks-set",
+            ]
         ),
+        (
+            "api_key",
+            "api_key",
+            "Id, PersonId, Hash, Scopes, ExpiresAt, RevokedAt",
+            ["api-key:key-issued", "api-key:key-revoked", "person:password-reset"]
+        ),
+        (
+            "webhook",
+            "webhook",
+            "Id, Url, Secret, Active",
+            ["organisation:webhook-added", "organisation:webhook-changed", "organisation:webhook-removed"]
+        ),
+        (
+            "connection",
+            "connection",
+            "Id, Kind, Address, Secret",
+            ["connection:connected", "connection:changed", "connection:disconnected"]
+        ),
+        (
+            "channel",
+            "channel",
+            "Id, Name, OpenToAnalysts, KeyHash, Folder, Port, Retention",
+            ["channel:connected", "channel:changed", "channel:key-made"]
+        ),
+        ("channel_reader", "channel_reader", "ChannelId, PersonId", ["channel:connected", "channel:changed"]),
     ];
 
     /// <summary>The digest of now: SHA-256 by table, lower-case hex.</summary>
