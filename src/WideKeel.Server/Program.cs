@@ -1,5 +1,7 @@
+using System.Diagnostics;
 using System.Globalization;
 using System.Net;
+using System.Runtime.InteropServices;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.AtRest;
@@ -140,7 +142,18 @@ async Task<int> ServeAsync(WideKeelOptions options)
 async Task<int> DemoAsync()
 {
     var options = Options(DemoSeed.Accounts);
-    await DemoSeed.EnsureAsync(options, arguments.Seed ?? 1, arguments.Scale ?? 1, arguments.Fresh, Console.WriteLine);
+    // Making takes minutes and hosts of its own. Asked to end, it ends at once: a demo that is half made is made anew.
+    using (var ending = new EndAtOnce())
+    {
+        await DemoSeed.EnsureAsync(
+            options,
+            arguments.Seed ?? 1,
+            arguments.Scale ?? 1,
+            arguments.Fresh,
+            Console.WriteLine
+        );
+    }
+
     return arguments.MakeOnly ? 0 : await ServeAsync(options);
 }
 
@@ -336,6 +349,19 @@ async Task<int> WriteDescriptionAsync(string file)
     {
         Directory.Delete(folder, recursive: true);
     }
+}
+
+/// <summary>Ends the process when the system asks for it, without waiting for anything: as a kill would.</summary>
+internal sealed class EndAtOnce : IDisposable
+{
+    private readonly PosixSignalRegistration[] signals =
+    [
+        .. new[] { PosixSignal.SIGTERM, PosixSignal.SIGINT }.Select(s =>
+            PosixSignalRegistration.Create(s, _ => Process.GetCurrentProcess().Kill())
+        ),
+    ];
+
+    public void Dispose() => Array.ForEach(signals, s => s.Dispose());
 }
 
 /// <summary>What stands on the command line.</summary>

@@ -302,6 +302,24 @@ public static class WideKeelHost
             }
         );
         app.UseRouting();
+        if (options.IsSecure)
+        {
+            // Cookies are bound to TLS then; a proxy that does not say that the other side came by it is set up wrongly.
+            app.Use(
+                (http, next) =>
+                    http.Request.IsHttps || http.Request.Path == "/api/health"
+                        ? next(http)
+                        : Problems.WriteAsync(
+                            http,
+                            new(
+                                "tls-needed",
+                                null,
+                                "This product is reached by TLS only. A proxy in front has to send X-Forwarded-Proto."
+                            )
+                        )
+            );
+        }
+
         app.UseRateLimiter();
         app.Use(DoorAsync);
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAll();
@@ -406,7 +424,11 @@ public static class WideKeelHost
 
         http.Response.Headers.CacheControl = "no-store";
         var caller = http.RequestServices.GetRequiredService<Caller>();
-        await caller.LoadAsync(http, http.RequestServices.GetRequiredService<WideKeelDb>(), http.RequestServices.GetRequiredService<OrganisationCalendar>().Today);
+        await caller.LoadAsync(
+            http,
+            http.RequestServices.GetRequiredService<WideKeelDb>(),
+            http.RequestServices.GetRequiredService<OrganisationCalendar>().Today
+        );
         if (Requirements.Decide(http.GetEndpoint()?.Metadata.GetMetadata<Requirement>(), caller) is { } refusal)
         {
             await Problems.WriteAsync(http, refusal);

@@ -18,8 +18,7 @@ public sealed record RootPlaces(IReadOnlyList<string> Ours, IReadOnlyList<string
     {
         // By what they are to the file system: another path, or a mount, can lead to the same folder.
         var own = Beneath.Identities(folder);
-        return
-            own.Count == 0 ? new("root-not-found", field, $"There is no folder {folder} on the server.")
+        return own.Count == 0 ? new("root-not-found", field, $"There is no folder {folder} on the server.")
             : Ours.Any(ours => Overlap(own, Beneath.Identities(ours)))
                 ? new(
                     "root-is-our-own",
@@ -33,17 +32,21 @@ public sealed record RootPlaces(IReadOnlyList<string> Ours, IReadOnlyList<string
                     $"Whoever started the server allows folders in {string.Join(" or ", Within)} only."
                 )
             : Systems.FirstOrDefault(s => Beneath.Identities(s) is [var top, ..] && own.Contains(top)) is { } system
-                ? new("root-is-the-systems", field, $"What lies in {system} is the system's own. It cannot be used here.")
+                ? new(
+                    "root-is-the-systems",
+                    field,
+                    $"What lies in {system} is the system's own. It cannot be used here."
+                )
             : null;
     }
 
     /// <summary>The same for a file: its folder decides, and it is no link to another.</summary>
     public Refusal? CheckFile(string file, string field) =>
         !Path.IsPathFullyQualified(file) || !File.Exists(file)
-                ? new("file-not-found", field, $"There is no file {file} on the server.")
-            : File.ResolveLinkTarget(file, returnFinalTarget: true) is { } target
-                ? Check(Path.GetDirectoryName(target.FullName)!, field)
-            : Check(Path.GetDirectoryName(file)!, field);
+            ? new("file-not-found", field, $"There is no file {file} on the server.")
+        : File.ResolveLinkTarget(file, returnFinalTarget: true) is { } target
+            ? Check(Path.GetDirectoryName(target.FullName)!, field)
+        : Check(Path.GetDirectoryName(file)!, field);
 
     /// <summary>Whether one lies in the other, or they are the same.</summary>
     internal static bool Overlap(

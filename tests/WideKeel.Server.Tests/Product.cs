@@ -44,6 +44,9 @@ public sealed class Product : IAsyncLifetime
 
     public string Share => Path.Combine(Folder, "share");
 
+    /// <summary>Networks of proxies in front, as CIDR blocks; to be set before it is started.</summary>
+    public IReadOnlyList<string> Proxies { get; init; } = [];
+
     /// <summary>How long a search may take, from the next start on.</summary>
     public TimeSpan LongestSearch { get; set; } = TimeSpan.FromMinutes(5);
 
@@ -172,6 +175,8 @@ public sealed class Product : IAsyncLifetime
                 DataFolder = Data,
                 SecretsFolder = Secrets,
                 Roots = Roots,
+                // The first one sets up over the open wire; its copies may lie behind a proxy.
+                Proxies = [.. made is null ? [] : Proxies.Select(IPNetwork.Parse)],
                 WallClock = WallClock,
                 Urls = "http://127.0.0.1:0",
                 Clock = Clock,
@@ -320,14 +325,7 @@ public sealed class Product : IAsyncLifetime
                 .GetRequiredService<Writer>()
                 .RunAsync<string>(
                     LedgerActor.Job("test", null),
-                    async session =>
-                        await PersonLinks.IssueAsync(
-                            session,
-                            (kind, subject),
-                            mail,
-                            Duration.FromDays(400),
-                            TestContext.Current.CancellationToken
-                        )
+                    async session => PersonLinks.Issue(session, (kind, subject), mail, Duration.FromDays(400))
                 )
         ).Value;
 
@@ -599,11 +597,13 @@ public sealed class Api : IDisposable
 
     public CookieContainer Cookies { get; }
 
-    public static async Task<Api> ConnectAsync(Uri address)
+    /// <param name="from">What a proxy in front would say of the other side's address; null where there is none.</param>
+    public static async Task<Api> ConnectAsync(Uri address, string? from = null)
     {
         var cookies = new CookieContainer();
+        HttpMessageHandler sockets = new SocketsHttpHandler { CookieContainer = cookies, AllowAutoRedirect = false };
         var api = new Api(
-            new HttpClient(new SocketsHttpHandler { CookieContainer = cookies, AllowAutoRedirect = false })
+            new HttpClient(from is null ? sockets : new Proxy(sockets, cookies, from))
             {
                 BaseAddress = new Uri(address, "/api/"),
             },
@@ -611,6 +611,37 @@ public sealed class Api : IDisposable
         );
         await api.RenewTokenAsync();
         return api;
+    }
+
+    /// <summary>A proxy that ends TLS: it says whence a request came, and its cookies are those of a page over TLS.</summary>
+    private sealed class Proxy(HttpMessageHandler inner, CookieContainer cookies, string from)
+        : DelegatingHandler(inner)
+    {
+        protected override async Task<HttpResponseMessage> SendAsync(
+            HttpRequestMessage request,
+            CancellationToken cancellationToken
+        )
+        {
+            request.Headers.Add("X-Forwarded-For", from);
+            request.Headers.Add("X-Forwarded-Proto", "https");
+            request.Headers.Add("X-Forwarded-Host", "records.example");
+            var outside = new UriBuilder(request.RequestUri!) { Scheme = "https" }.Uri;
+            if (cookies.GetCookieHeader(outside) is { Length: > 0 } kept)
+            {
+                request.Headers.Remove("Cookie");
+                request.Headers.Add("Cookie", kept);
+            }
+
+            var answer = await base.SendAsync(request, cancellationToken);
+            foreach (
+                var cookie in answer.Headers.TryGetValues("Set-Cookie", out var set) ? set : Enumerable.Empty<string>()
+            )
+            {
+                cookies.SetCookies(outside, cookie);
+            }
+
+            return answer;
+        }
     }
 
     public HttpClient Http => http;

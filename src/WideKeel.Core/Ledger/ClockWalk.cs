@@ -62,7 +62,8 @@ public sealed class ClockWalk
                 reader.Read();
                 if (isTime)
                 {
-                    return reader.TokenType == JsonTokenType.String
+                    return
+                        reader.TokenType == JsonTokenType.String
                         && InstantPattern.ExtendedIso.Parse(reader.GetString()!) is { Success: true } read
                         ? read.Value
                         : null;

@@ -67,7 +67,10 @@ public static class PublicAddress
         foreach (var part in text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))
         {
             if (
-                !IPNetwork.TryParse(part.Contains('/', StringComparison.Ordinal) ? part : WholeOf(part), out var network)
+                !IPNetwork.TryParse(
+                    part.Contains('/', StringComparison.Ordinal) ? part : WholeOf(part),
+                    out var network
+                )
             )
             {
                 return new Refusal(

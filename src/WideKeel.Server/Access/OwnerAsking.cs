@@ -85,12 +85,11 @@ internal sealed class OwnerAsking(WriteSession session, AccessGround ground)
         };
         session.Db.OwnerQuestions.Add(question);
         await session.Db.SaveChangesAsync(cancel);
-        var secret = await PersonLinks.IssueAsync(
+        var secret = PersonLinks.Issue(
             session,
             (LinkKind.Ownership, question.Id),
             person,
-            Duration.FromDays((rule.Weeks + 4) * 7),
-            cancel
+            Duration.FromDays((rule.Weeks + 4) * 7)
         );
         var name = ReachEndpoints.NameOf(facts, step.Thing);
         Outbox.Send(

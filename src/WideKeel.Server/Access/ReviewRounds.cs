@@ -103,12 +103,11 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
 
         await session.Db.SaveChangesAsync(cancel);
         link.RemindedAt = reminds ? session.Now : link.RemindedAt;
-        var secret = await PersonLinks.IssueAsync(
+        var secret = PersonLinks.Issue(
             session,
             (LinkKind.Review, link.Id),
             reviewer,
-            Duration.FromDays((round.EndsOn - calendar.Today).Days + DaysAfterTheEnd),
-            cancel
+            Duration.FromDays((round.EndsOn - calendar.Today).Days + DaysAfterTheEnd)
         );
         var open = round.Lines.Count(l => l.Reviewer == reviewer && l.Decision == LineDecision.Open);
         Outbox.Send(

@@ -69,7 +69,14 @@ public static class ReviewerEndpoints
             .ReviewRounds.AsNoTracking()
             .Include(r => r.Lines.Where(l => l.Reviewer == link.Mail))
             .SingleAsync(r => r.Id == link.RoundId, cancel);
-        return (opened with { Mail = link.Mail }, round, await db.Reviews.AsNoTracking().SingleAsync(r => r.Id == round.ReviewId, cancel));
+        return (
+            opened with
+            {
+                Mail = link.Mail,
+            },
+            round,
+            await db.Reviews.AsNoTracking().SingleAsync(r => r.Id == round.ReviewId, cancel)
+        );
     }
 
     private static async Task<Reply<ReviewerPage>> Page(

@@ -308,7 +308,10 @@ public static partial class ChannelEndpoints
             return new("port-malformed", "port", "Syslog needs a port from 1 to 65535.");
         }
 
-        if (feed == ChannelFeed.Folder && (DirectoryShare.CheckRoot(settings.Folder) ?? places.Check(settings.Folder, "folder")) is { } misplaced)
+        if (
+            feed == ChannelFeed.Folder
+            && (DirectoryShare.CheckRoot(settings.Folder) ?? places.Check(settings.Folder, "folder")) is { } misplaced
+        )
         {
             return misplaced with { Field = "folder" };
         }

@@ -215,12 +215,26 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             },
             cancel
         );
-        foreach (var segment in over)
+        await DeleteFilesAsync(channel, cancel);
+        return (over.Count, held);
+    }
+
+    /// <summary>
+    /// Deletes the files of all segments that were removed, not only of those that this run removed: the row is the intent,
+    /// and a stop between the commit and the deletion leaves nothing for ever.
+    /// </summary>
+    private async Task DeleteFilesAsync(Channel channel, CancellationToken cancel)
+    {
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        var removed = await db
+            .Segments.AsNoTracking()
+            .Where(s => s.ChannelId == channel.Id && s.RemovedAt != null)
+            .Select(s => new { s.Day, s.Number })
+            .ToListAsync(cancel);
+        foreach (var segment in removed.Where(s => archive.Has(channel.Name, s.Day, s.Number)))
         {
             archive.Delete(channel.Name, segment.Day, segment.Number);
         }
-
-        return (over.Count, held);
     }
 
     /// <summary>Removes rows of a day whose events sealed files hold, and counts the day anew.</summary>

@@ -105,7 +105,9 @@ internal sealed class VerifyAll(WideKeelOptions options, RestKeyring keyring, Te
     private async Task<int> BundlesAsync(CancellationToken cancel)
     {
         var folder = Path.Combine(options.DataFolder, "bundles");
-        var bags = Directory.Exists(folder) ? Directory.GetDirectories(folder).Order(StringComparer.Ordinal).ToList() : [];
+        var bags = Directory.Exists(folder)
+            ? Directory.GetDirectories(folder).Order(StringComparer.Ordinal).ToList()
+            : [];
         List<string> findings = [];
         foreach (var bag in bags)
         {

@@ -56,7 +56,12 @@ internal static class DemoAccess
         var first = true;
         foreach (var link in links.Where(l => l.Review == Guests))
         {
-            await AnswerAsync(ines, await LinkAsync(ines, services, link), _ => LineDecision.Keep, "Works in the dock until it is done.");
+            await AnswerAsync(
+                ines,
+                await LinkAsync(ines, services, link),
+                _ => LineDecision.Keep,
+                "Works in the dock until it is done."
+            );
         }
 
         // One stamps, one decides, the others are silent.

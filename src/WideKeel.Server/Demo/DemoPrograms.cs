@@ -36,7 +36,12 @@ internal sealed class DemoPrograms(
                 continue;
             }
 
-            var program = await StandInProgram.StartAsync(file, secrets.Read(connection.Secret), "http://127.0.0.1:0", clock);
+            var program = await StandInProgram.StartAsync(
+                file,
+                secrets.Read(connection.Secret),
+                "http://127.0.0.1:0",
+                clock
+            );
             programs.Add(program);
             await writer.RunAsync(
                 LedgerActor.Job("demo", null),

@@ -50,11 +50,7 @@ internal static class DemoReadiness
         await jonas.SignInAsync("jonas.aske@tarnholm.example");
         await jonas.AddPersonAsync(
             services,
-            new People.NewPerson(
-                "Halvor Tind",
-                Auditor,
-                [new(Role.ExternalAuditor, units[Scenario.Organisation])]
-            )
+            new People.NewPerson("Halvor Tind", Auditor, [new(Role.ExternalAuditor, units[Scenario.Organisation])])
         );
         using var ines = await DemoSeed.DemoClient.ConnectAsync(address);
         await ines.SignInAsync("ines.calloway@tarnholm.example");

@@ -672,12 +672,11 @@ public static class DemoSeed
                 .RunAsync<string>(
                     LedgerActor.Job("demo", null),
                     async session =>
-                        await PersonLinks.IssueAsync(
+                        PersonLinks.Issue(
                             session,
                             (LinkKind.Invitation, added.Person.Id),
                             person.Mail,
-                            Duration.FromDays(1),
-                            CancellationToken.None
+                            Duration.FromDays(1)
                         )
                 );
             await PostAsync<Done>($"invitations/{secret.Value}", new ChosenPassword(Scenario.Password));
@@ -694,13 +693,7 @@ public static class DemoSeed
                     LedgerActor.Job("demo", null),
                     async session =>
                     {
-                        var secret = await PersonLinks.IssueAsync(
-                            session,
-                            what,
-                            mail,
-                            Duration.FromDays(1),
-                            CancellationToken.None
-                        );
+                        var secret = PersonLinks.Issue(session, what, mail, Duration.FromDays(1));
                         await session.Db.SaveChangesAsync();
                         var link = await links.FindAsync(session.Db, secret, CancellationToken.None);
                         return (secret, links.NewCode(link!).Value);

@@ -122,8 +122,7 @@ public sealed class Caller
         if (
             person is null
             || (stamp is not null && stamp != person.SecurityStamp)
-            || await db.DirectoryPeople.AsNoTracking().SingleOrDefaultAsync(p => p.Mail == person.Email)
-                is { } listed
+            || await db.DirectoryPeople.AsNoTracking().SingleOrDefaultAsync(p => p.Mail == person.Email) is { } listed
                 && listed.HasLeft(today)
         )
         {

@@ -38,7 +38,9 @@ internal sealed class OutboundGuard(IDbContextFactory<WideKeelDb> databases)
     private async ValueTask<Stream> ConnectAsync(SocketsHttpConnectionContext context, CancellationToken cancel)
     {
         var (host, port) = (context.DnsEndPoint.Host, context.DnsEndPoint.Port);
-        var addresses = IPAddress.TryParse(host, out var given) ? [given] : await Dns.GetHostAddressesAsync(host, cancel);
+        var addresses = IPAddress.TryParse(host, out var given)
+            ? [given]
+            : await Dns.GetHostAddressesAsync(host, cancel);
         var listed = await ListedAsync(cancel);
         var reached = Array.FindAll(addresses, a => PublicAddress.Is(a) || PublicAddress.IsIn(a, listed));
         if (reached.Length == 0)

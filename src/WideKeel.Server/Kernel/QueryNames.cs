@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Globalization;
 using System.Reflection;
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Mvc.ApiExplorer;
 using Microsoft.AspNetCore.Mvc.ModelBinding;
 using WideKeel.Core;
@@ -12,7 +13,7 @@ namespace WideKeel.Server.Kernel;
 /// Which names an address takes in its query, and of what kind their values are. One that it does not take is refused: a
 /// filter that is passed over in silence gives a wrong answer that looks right.
 /// </summary>
-internal sealed class QueryNames(IApiDescriptionGroupCollectionProvider descriptions)
+internal sealed partial class QueryNames(IApiDescriptionGroupCollectionProvider descriptions)
 {
     /// <summary>What the framework would refuse without a word.</summary>
     private static readonly Dictionary<Type, (string Words, Func<string, bool> Reads)> Kinds = new()
@@ -55,7 +56,7 @@ internal sealed class QueryNames(IApiDescriptionGroupCollectionProvider descript
 
         var foreign = http.Request.Query.Keys.FirstOrDefault(k => !names.ContainsKey(k));
         return foreign is null
-            ? CheckValues(http.Request.Query, names)
+            ? CheckValues(http.Request.Query, names) ?? CheckList(http.Request.Query)
             : new(
                 "parameter-unknown",
                 foreign,
@@ -75,6 +76,28 @@ internal sealed class QueryNames(IApiDescriptionGroupCollectionProvider descript
             .Where(q => !string.IsNullOrEmpty(q.Value) && !q.Kind.Reads(q.Value))
             .Select(q => new Refusal("value-malformed", q.Key, $"“{q.Value}” is not {q.Kind.Words}."))
             .FirstOrDefault();
+
+    /// <summary>
+    /// What every list takes, checked once for all of them: a limit of nothing, an order with two signs, and the end of a
+    /// page that never was would otherwise each be read as something else.
+    /// </summary>
+    private static Refusal? CheckList(IQueryCollection query) =>
+        query.TryGetValue("limit", out var limits)
+        && limits.Any(l => int.TryParse(l, CultureInfo.InvariantCulture, out var limit) && limit < 1)
+            ? new("limit-malformed", "limit", "A limit is 1 or more.")
+        : query.TryGetValue("sort", out var sorts) && sorts.Any(s => !string.IsNullOrEmpty(s) && !AnOrder().IsMatch(s))
+            ? new(
+                "sort-malformed",
+                "sort",
+                "An order is the name of a column, with one - before it for the other way round."
+            )
+        : query.TryGetValue("cursor", out var cursors)
+        && cursors.Any(c => !string.IsNullOrEmpty(c) && Cursor.Read(c) is null)
+            ? new("cursor-malformed", "cursor", "This is not the cursor of a page. Read the list from its beginning.")
+        : null;
+
+    [GeneratedRegex("^-?[A-Za-z][A-Za-z0-9._]*$")]
+    private static partial Regex AnOrder();
 
     /// <summary>
     /// Each name with the type of its values, or of one where there may be several. Null where the address stands in no

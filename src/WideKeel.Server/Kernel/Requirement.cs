@@ -36,7 +36,8 @@ public static class Requirements
 
     /// <summary>A right that no key can use: people, passwords and keys are made by people.</summary>
     public static TBuilder RequiresInSession<TBuilder>(this TBuilder endpoint, Right right)
-        where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(right, false, NoKeys: true));
+        where TBuilder : IEndpointConventionBuilder =>
+        endpoint.WithMetadata(new Requirement(right, false, NoKeys: true));
 
     /// <summary>For setting up one-time codes, which comes before everything else where a role requires them.</summary>
     public static TBuilder RequiresSessionForFactor<TBuilder>(this TBuilder endpoint)

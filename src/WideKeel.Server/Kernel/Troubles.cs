@@ -22,7 +22,13 @@ public sealed class Troubles(IClock clock, Writer writer)
 
     /// <summary>The longest-standing first.</summary>
     public IReadOnlyList<Trouble> Open =>
-        [.. open.Values.Concat(Unsealed()).Concat(WentBack()).OrderBy(t => t.Since).ThenBy(t => t.Key, StringComparer.Ordinal)];
+        [
+            .. open
+                .Values.Concat(Unsealed())
+                .Concat(WentBack())
+                .OrderBy(t => t.Since)
+                .ThenBy(t => t.Key, StringComparer.Ordinal),
+        ];
 
     /// <summary>It failed; since the first failure after which nothing went well.</summary>
     /// <param name="link">Path of the screen where what is not done can be seen.</param>

@@ -47,8 +47,7 @@ public sealed record WideKeelOptions
     /// <summary>The name of a cookie; with the prefix a browser takes it over TLS from this very host only (RFC 6265bis).</summary>
     public string CookieName(string name) => IsSecure ? $"__Host-{name}" : name;
 
-    public CookieSecurePolicy CookiePolicy =>
-        IsSecure ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
+    public CookieSecurePolicy CookiePolicy => IsSecure ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
 
     /// <summary>
     /// Sign-in attempts that one network address may make in a minute: a whole office can arrive behind one, so this only

@@ -354,7 +354,7 @@ public static class NoticeEndpoints
         };
         session.Db.NoticeCopies.Add(copy);
         await session.Db.SaveChangesAsync(cancel);
-        var secret = await LinkAsync(session, copy, custodian.Person!.Mail, cancel);
+        var secret = Link(session, copy, custodian.Person!.Mail);
         var values = await ValuesAsync(session.Db, matter, custodian.Person!, notice.IssuedBy, cancel);
         var bound =
             notice.Kind == NoticeKind.Release
@@ -375,12 +375,8 @@ public static class NoticeEndpoints
     }
 
     /// <summary>A link to a custodian's notices. A hold can last for years; each reminder brings a link of its own.</summary>
-    private static Task<string> LinkAsync(
-        WriteSession session,
-        NoticeCopy copy,
-        string mail,
-        CancellationToken cancel
-    ) => PersonLinks.IssueAsync(session, (LinkKind.Notice, copy.Id), mail, Duration.FromDays(180), cancel);
+    private static string Link(WriteSession session, NoticeCopy copy, string mail) =>
+        PersonLinks.Issue(session, (LinkKind.Notice, copy.Id), mail, Duration.FromDays(180));
 
     private static async Task<Reply<Done>> Remind(
         long id,
@@ -439,7 +435,7 @@ public static class NoticeEndpoints
         (copy.RemindedAt, copy.Reminders) = (session.Now, copy.Reminders + 1);
         var person = copy.Custodian!.Person!;
         var values = await ValuesAsync(session.Db, matter, person, copy.Notice!.IssuedBy, cancel);
-        var secret = await LinkAsync(session, copy, person.Mail, cancel);
+        var secret = Link(session, copy, person.Mail);
         Outbox.Send(
             session,
             person,
@@ -528,7 +524,10 @@ public static class NoticeEndpoints
         [AsParameters] ApiContext context
     ) =>
         await FindAsync(token, links, context) is var (_, person)
-            ? await PageAsync(person, context.Db, context.Cancel) with { Token = token }
+            ? await PageAsync(person, context.Db, context.Cancel) with
+            {
+                Token = token,
+            }
             : Problems.NotFound("notice");
 
     /// <summary>The custodian whose notices an address opens.</summary>
@@ -636,56 +635,58 @@ public static class NoticeEndpoints
     )
     {
         var found = await FindAsync(token, links, context);
-        return found?.Opened.NotProven is { } unproven ? unproven : await OnCopyAsync(
-            found,
-            copy,
-            context,
-            (session, known, name) =>
-            {
-                if (known.AcknowledgedAt is not null)
+        return found?.Opened.NotProven is { } unproven
+            ? unproven
+            : await OnCopyAsync(
+                found,
+                copy,
+                context,
+                (session, known, name) =>
                 {
+                    if (known.AcknowledgedAt is not null)
+                    {
+                        return null;
+                    }
+
+                    if (
+                        request.Answers.Count != known.Notice!.Questions.Count
+                        || request.Answers.Any(a => string.IsNullOrWhiteSpace(a) || a.Length > 2_000)
+                    )
+                    {
+                        return new Refusal(
+                            "answers-missing",
+                            "answers",
+                            "Answer every question, each in at most 2,000 characters."
+                        );
+                    }
+
+                    if (IsSuperseded(known, session.Db))
+                    {
+                        return Refusal.Conflict(
+                            "notice-superseded",
+                            null,
+                            "A newer version of this notice stands; acknowledge that one."
+                        );
+                    }
+
+                    (known.OpenedAt, known.AcknowledgedAt, known.Answers) = (
+                        known.OpenedAt ?? session.Now,
+                        session.Now,
+                        request.Answers
+                    );
+                    session.Record(
+                        "notice-acknowledged",
+                        MatterDoor.Subject(known.Notice.MatterId),
+                        after: new JsonObject
+                        {
+                            ["custodian"] = name,
+                            ["version"] = known.Notice.Version,
+                            ["answers"] = new JsonArray([.. request.Answers.Select(a => (JsonNode)a)]),
+                        }
+                    );
                     return null;
                 }
-
-                if (
-                    request.Answers.Count != known.Notice!.Questions.Count
-                    || request.Answers.Any(a => string.IsNullOrWhiteSpace(a) || a.Length > 2_000)
-                )
-                {
-                    return new Refusal(
-                        "answers-missing",
-                        "answers",
-                        "Answer every question, each in at most 2,000 characters."
-                    );
-                }
-
-                if (IsSuperseded(known, session.Db))
-                {
-                    return Refusal.Conflict(
-                        "notice-superseded",
-                        null,
-                        "A newer version of this notice stands; acknowledge that one."
-                    );
-                }
-
-                (known.OpenedAt, known.AcknowledgedAt, known.Answers) = (
-                    known.OpenedAt ?? session.Now,
-                    session.Now,
-                    request.Answers
-                );
-                session.Record(
-                    "notice-acknowledged",
-                    MatterDoor.Subject(known.Notice.MatterId),
-                    after: new JsonObject
-                    {
-                        ["custodian"] = name,
-                        ["version"] = known.Notice.Version,
-                        ["answers"] = new JsonArray([.. request.Answers.Select(a => (JsonNode)a)]),
-                    }
-                );
-                return null;
-            }
-        );
+            );
     }
 
     /// <summary>A custodian acts on one of their own notices.</summary>

@@ -170,7 +170,10 @@ public sealed class Mailer(
             {
                 Content = new StringContent(delivery.Body, Encoding.UTF8, "application/json"),
             };
-            request.Headers.Add("X-WideKeel-Signature", $"sha256={Sign(secrets.Read(delivery.Webhook.Secret), delivery.Body)}");
+            request.Headers.Add(
+                "X-WideKeel-Signature",
+                $"sha256={Sign(secrets.Read(delivery.Webhook.Secret), delivery.Body)}"
+            );
             request.Headers.Add("X-WideKeel-Delivery", delivery.Id.ToString(CultureInfo.InvariantCulture));
             using var client = http.CreateClient(nameof(Mailer));
             using var answer = await client.SendAsync(request, cancel);
@@ -206,12 +209,7 @@ public sealed class Mailer(
 }
 
 /// <summary>The way to the mail server: the one that is set, or the sink that stands in for it.</summary>
-public sealed class MailRoom(
-    MailSink? sink,
-    IDataProtectionProvider protection,
-    IServer server,
-    ILogger<MailRoom> log
-)
+public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection, IServer server, ILogger<MailRoom> log)
 {
     private const int TimeoutMilliseconds = 20_000;
 

@@ -117,7 +117,7 @@ public static class NotificationEndpoints
                     m.ToName ?? p.DisplayName,
                     m.Kind,
                     m.Subject,
-                    m.Link,
+                    m.Link.Contains("{secret}") ? "" : m.Link,
                     m.At,
                     m.Digest,
                     m.SentAt,
@@ -300,7 +300,8 @@ public static class NotificationEndpoints
     }
 
     private static Reply<IReadOnlyList<SunkMail>> Sink(Caller caller, MailRoom room) =>
-        (Outcome<IReadOnlyList<SunkMail>>)(room.Sink?.List(Most) ?? []).Where(m => MaySee(m, caller)).Select(m => Shown(m, caller)).ToList();
+        (Outcome<IReadOnlyList<SunkMail>>)
+            (room.Sink?.List(Most) ?? []).Where(m => MaySee(m, caller)).Select(m => Shown(m, caller)).ToList();
 
     /// <summary>What only its addressee may read is not shown to others, although the sink stands in for all their mailboxes.</summary>
     private static SunkMail Shown(SunkMail mail, Caller caller) =>
@@ -319,7 +320,8 @@ public static class NotificationEndpoints
 
     private static IResult SinkFile(string name, Caller caller, MailRoom room) =>
         room.Sink?.FileOf(name) is { } file
-        && room.Sink.List(int.MaxValue).Any(m => m.Name == name && MaySee(m, caller) && (!m.HasSecret || IsTo(m, caller)))
+        && room.Sink.List(int.MaxValue)
+            .Any(m => m.Name == name && MaySee(m, caller) && (!m.HasSecret || IsTo(m, caller)))
             ? Results.File(file, "message/rfc822", name)
             : (Reply<Done>)Problems.NotFound("mail");
 

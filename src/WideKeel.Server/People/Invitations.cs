@@ -39,13 +39,7 @@ public static class Invitations
     )
     {
         await PersonLinks.EndAsync(session, LinkKind.Invitation, person.Id, cancel);
-        var secret = await PersonLinks.IssueAsync(
-            session,
-            (LinkKind.Invitation, person.Id),
-            person.Email!,
-            Lasts,
-            cancel
-        );
+        var secret = PersonLinks.Issue(session, (LinkKind.Invitation, person.Id), person.Email!, Lasts);
         var isSent = false;
         foreach (var news in session.Services.GetServices<IAccountNews>())
         {
@@ -57,7 +51,8 @@ public static class Invitations
             return null;
         }
 
-        session.Db.PersonLinks.Local.Single(l => l.Kind == LinkKind.Invitation && l.SubjectId == person.Id && l.Id == 0)
+        session
+            .Db.PersonLinks.Local.Single(l => l.Kind == LinkKind.Invitation && l.SubjectId == person.Id && l.Id == 0)
             .WasMailed = false;
         return $"/invitation/{secret}";
     }

@@ -41,11 +41,15 @@ public static class OneTimeCodeEndpoints
     {
         api.MapGet("/session/one-time-codes", Show).RequiresSessionForFactor();
         api.MapPost("/session/one-time-codes", Begin).RequiresSessionForFactor().RequireRateLimiting("sign-in");
-        api.MapPost("/session/one-time-codes/confirmation", Confirm).RequiresSessionForFactor().RequireRateLimiting("sign-in");
+        api.MapPost("/session/one-time-codes/confirmation", Confirm)
+            .RequiresSessionForFactor()
+            .RequireRateLimiting("sign-in");
         api.MapPost("/session/one-time-codes/recovery-codes", RenewRecovery)
             .RequiresSessionForFactor()
             .RequireRateLimiting("sign-in");
-        api.MapPost("/session/one-time-codes/turn-off", TurnOff).RequiresSessionForFactor().RequireRateLimiting("sign-in");
+        api.MapPost("/session/one-time-codes/turn-off", TurnOff)
+            .RequiresSessionForFactor()
+            .RequireRateLimiting("sign-in");
         api.MapDelete("/people/{id:long}/one-time-codes", TurnOffFor).RequiresInSession(Right.ManagePeople);
     }
 
@@ -257,11 +261,7 @@ public static class OneTimeCodeEndpoints
             context.Cancel
         );
 
-    private static async Task<Refusal?> CheckPasswordAsync(
-        WriteSession session,
-        ApiContext context,
-        string? password
-    )
+    private static async Task<Refusal?> CheckPasswordAsync(WriteSession session, ApiContext context, string? password)
     {
         var guard = session.Services.GetRequiredService<SignInGuard>();
         if (guard.CheckOwn(context.Caller) is { } tooMany)

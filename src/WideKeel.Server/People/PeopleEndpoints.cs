@@ -168,8 +168,7 @@ public static class PeopleEndpoints
                 .ThenInclude(r => r.Unit)
             .OrderBy(p => p.DisplayName)
             .ToListAsync();
-        return (Outcome<IReadOnlyList<PersonView>>)
-            people.Select(p => View(p, withCodes.Contains(p.Id))).ToList();
+        return (Outcome<IReadOnlyList<PersonView>>)people.Select(p => View(p, withCodes.Contains(p.Id))).ToList();
     }
 
     private static async Task<Reply<InvitedPerson>> Add(NewPerson request, [AsParameters] ApiContext context) =>

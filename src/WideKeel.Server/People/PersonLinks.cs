@@ -49,13 +49,7 @@ public sealed class PersonLinks(IClock clock, OrganisationCalendar calendar, Wid
     /// <summary>A new link; what it says is in its message only.</summary>
     /// <param name="subject">Its number, which the database has given.</param>
     /// <returns>The secret part of the address.</returns>
-    public static async Task<string> IssueAsync(
-        WriteSession session,
-        (LinkKind Kind, long Subject) what,
-        string mail,
-        Duration lasts,
-        CancellationToken cancel
-    )
+    public static string Issue(WriteSession session, (LinkKind Kind, long Subject) what, string mail, Duration lasts)
     {
         var secret = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
         session.Db.PersonLinks.Add(
@@ -67,7 +61,6 @@ public sealed class PersonLinks(IClock clock, OrganisationCalendar calendar, Wid
                 Hash = ContentHash.Of(secret),
                 MadeAt = session.Now,
                 ExpiresAt = session.Now + lasts,
-                InDirectory = await session.Db.DirectoryPeople.AnyAsync(p => p.Mail == mail, cancel),
             }
         );
         return secret;
@@ -122,7 +115,7 @@ public sealed class PersonLinks(IClock clock, OrganisationCalendar calendar, Wid
     private async Task<bool> HasLeftAsync(WideKeelDb db, PersonLink link, CancellationToken cancel)
     {
         var person = await db.DirectoryPeople.AsNoTracking().SingleOrDefaultAsync(p => p.Mail == link.Mail, cancel);
-        return person?.HasLeft(calendar.Today) ?? link.InDirectory;
+        return person?.HasLeft(calendar.Today) == true;
     }
 
     /// <summary>Ends every link to one thing.</summary>

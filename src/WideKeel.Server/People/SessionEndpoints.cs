@@ -133,9 +133,7 @@ public static class SessionEndpoints
     {
         var cancel = context.Cancel;
         // Before anything is looked up: whether the account exists makes no difference to the answer.
-        if (
-            session.Services.GetRequiredService<SignInGuard>().Check(mail, session.Actor.Address) is { } tooMany
-        )
+        if (session.Services.GetRequiredService<SignInGuard>().Check(mail, session.Actor.Address) is { } tooMany)
         {
             session.RecordAttempt("sign-in-refused", new("account", Clip(mail)), "too many failures from this address");
             return tooMany;

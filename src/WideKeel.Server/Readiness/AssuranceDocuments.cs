@@ -356,13 +356,7 @@ public static class AssuranceDocuments
     )
     {
         var (name, mail, what, ends) = given;
-        var secret = await PersonLinks.IssueAsync(
-            session,
-            of,
-            mail,
-            Duration.FromDays((ends - context.Calendar.Today).Days + 1),
-            context.Cancel
-        );
+        var secret = PersonLinks.Issue(session, of, mail, Duration.FromDays((ends - context.Calendar.Today).Days + 1));
         Outbox.Send(
             session,
             new DirectoryPerson { Name = name, Mail = mail },

@@ -98,13 +98,7 @@ internal sealed class PolicyAsking(WriteSession session, OrganisationCalendar ca
         CancellationToken cancel
     )
     {
-        var secret = await PersonLinks.IssueAsync(
-            session,
-            (LinkKind.Policy, copy.Id),
-            copy.Mail,
-            Duration.FromDays(180),
-            cancel
-        );
+        var secret = PersonLinks.Issue(session, (LinkKind.Policy, copy.Id), copy.Mail, Duration.FromDays(180));
         Outbox.Send(
             session,
             new DirectoryPerson { Name = copy.Name, Mail = copy.Mail },

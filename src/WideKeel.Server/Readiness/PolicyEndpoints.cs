@@ -545,7 +545,13 @@ public static class PolicyEndpoints
         long id,
         OrganisationDirectory directory,
         [AsParameters] ApiContext context
-    ) => await AskAsync(id, directory, context, (asking, policy) => asking.RemindAsync(policy, all: true, context.Cancel));
+    ) =>
+        await AskAsync(
+            id,
+            directory,
+            context,
+            (asking, policy) => asking.RemindAsync(policy, all: true, context.Cancel)
+        );
 
     private static async Task<Outcome<PolicyAskedOf>> AskAsync(
         long id,

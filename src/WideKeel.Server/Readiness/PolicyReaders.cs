@@ -104,11 +104,7 @@ public static class PolicyReaders
         return StoredFiles.Send(found?.Version.FileHash ?? "", found?.Version.FileName, options);
     }
 
-    private static async Task<Reply<Done>> Opened(
-        string token,
-        PersonLinks links,
-        [AsParameters] ApiContext context
-    ) =>
+    private static async Task<Reply<Done>> Opened(string token, PersonLinks links, [AsParameters] ApiContext context) =>
         await AnswerAsync(
             await links.OpenAsync(LinkKind.Policy, token, context),
             context,
@@ -126,40 +122,42 @@ public static class PolicyReaders
     )
     {
         var opened = await links.OpenAsync(LinkKind.Policy, token, context);
-        return opened?.NotProven is { } unproven ? unproven : await AnswerAsync(
-            opened,
-            context,
-            (session, copy, policy, version) =>
-            {
-                if (copy.AcknowledgedAt is not null)
+        return opened?.NotProven is { } unproven
+            ? unproven
+            : await AnswerAsync(
+                opened,
+                context,
+                (session, copy, policy, version) =>
                 {
+                    if (copy.AcknowledgedAt is not null)
+                    {
+                        return null;
+                    }
+
+                    if (IsSuperseded(policy, version.Number, context.Calendar.Today))
+                    {
+                        return Refusal.Conflict(
+                            "superseded",
+                            null,
+                            "This version binds nobody any more. A later one comes by a message of its own."
+                        );
+                    }
+
+                    copy.OpenedAt ??= session.Now;
+                    copy.AcknowledgedAt = session.Now;
+                    session.Record(
+                        "acknowledged",
+                        PolicyAsking.Subject(policy),
+                        after: new JsonObject
+                        {
+                            ["title"] = policy.Title,
+                            ["version"] = version.Number,
+                            ["sha256"] = version.Hash,
+                        }
+                    );
                     return null;
                 }
-
-                if (IsSuperseded(policy, version.Number, context.Calendar.Today))
-                {
-                    return Refusal.Conflict(
-                        "superseded",
-                        null,
-                        "This version binds nobody any more. A later one comes by a message of its own."
-                    );
-                }
-
-                copy.OpenedAt ??= session.Now;
-                copy.AcknowledgedAt = session.Now;
-                session.Record(
-                    "acknowledged",
-                    PolicyAsking.Subject(policy),
-                    after: new JsonObject
-                    {
-                        ["title"] = policy.Title,
-                        ["version"] = version.Number,
-                        ["sha256"] = version.Hash,
-                    }
-                );
-                return null;
-            }
-        );
+            );
     }
 
     private static async Task<Reply<Done>> AnswerAsync(

@@ -221,6 +221,11 @@ public static class FilingEndpoints
         }
 
         var filter = new ItemFilter(Units: null) { Ids = items };
+        if (LosesItsEnd(session.Connection, filter.Where(), c => filter.Bind(c, 0), target) is { } loosened)
+        {
+            return loosened;
+        }
+
         return OutsideSeries(session.Connection, filter, 0, caller.PathOf(target.UnitId)) is var outside and > 0
             ? new(
                 "outside-the-series",
@@ -231,6 +236,46 @@ public static class FilingEndpoints
                 )
             )
             : null;
+    }
+
+    /// <summary>
+    /// What a rule that only grows has kept is signed for at its end. A filing elsewhere keeps its date by the floor; it must
+    /// not take the sign-off away either, or anybody could delete it once its term is over.
+    /// </summary>
+    /// <param name="where">The items, as a condition over <c>i</c>.</param>
+    private static Refusal? LosesItsEnd(
+        SqliteConnection connection,
+        string where,
+        Action<SqliteCommand> bind,
+        Series? target
+    )
+    {
+        if (target?.InForce is { } then && then.AtEnd is EndAction.SignOff or EndAction.Transfer)
+        {
+            return null;
+        }
+
+        using var command = connection.CreateCommand();
+        command.CommandText = $"""
+            SELECT COUNT(*) FROM item i WHERE i.BatchId IS NULL AND i.DestroyedAt IS NULL AND i.Floor IS NOT NULL
+                AND i.SeriesId IS NOT $target AND i.AtEnd IN ({(int)EndAction.SignOff}, {(int)EndAction.Transfer})
+                AND {where}
+            """;
+        bind(command);
+        command.Parameters.AddWithValue("$target", (object?)target?.Id ?? DBNull.Value);
+        var items = (long)command.ExecuteScalar()!;
+        return items == 0
+            ? null
+            : Refusal.Forbidden(
+                "end-taken-away",
+                "seriesId",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{items:N0} of these items {(items == 1 ? "has" : "have")} been kept by a rule that can only be "
+                        + $"tightened, and {(target is null ? "without a series" : target.Code)} would take away the "
+                        + $"sign-off at the end. File them under a series that ends with sign-off or transfer. Nothing was filed."
+                )
+            );
     }
 
     /// <summary>What retiring a series does to its items: they stay, or go to a successor.</summary>
@@ -318,6 +363,15 @@ public static class FilingEndpoints
             new RuleChange(ruling, ruling, filter.Where(), c => filter.Bind(c, today), _ => targetId)
         );
         var (declared, worm) = plan.Guarded(connection);
+        if (
+            worm == 0
+            && LosesItsEnd(connection, plan.Change.Where, c => plan.Change.Bind?.Invoke(c), target.Value)
+                is { } loosened
+        )
+        {
+            return loosened;
+        }
+
         return worm > 0
             ? Refusal.Forbidden(
                 "grade",

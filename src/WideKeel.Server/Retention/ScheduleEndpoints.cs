@@ -52,6 +52,11 @@ public sealed record WaitingDraft(
     string? By
 );
 
+/// <param name="Drafts">Which drafts take effect, as <c>series-3</c> or <c>blanket-2</c>; null for all.</param>
+public sealed record DraftAdoption(string Fingerprint, string Why, IReadOnlyList<string>? Drafts = null);
+
+/// <param name="Drafts">All that wait.</param>
+/// <param name="Consequences">Of those that were selected.</param>
 public sealed record DraftSchedule(IReadOnlyList<WaitingDraft> Drafts, ConsequencesView Consequences);
 
 /// <summary>
@@ -452,15 +457,18 @@ public static class ScheduleEndpoints
         ];
     }
 
-    private static async Task<Reply<DraftSchedule>> Drafts(
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    /// <param name="only">The selected ones, as <c>series-3</c> or <c>blanket-2</c> with a comma between; absent for all.</param>
+    private static async Task<Reply<DraftSchedule>> Drafts(string? only, [AsParameters] ApiContext context)
     {
-        var (series, blankets) = await WaitingAsync(caller, db, cancel);
-        var change = await OfDraftsAsync(series, blankets, db, calendar);
+        var (caller, db, calendar) = (context.Caller, context.Db, context.Calendar);
+        var (series, blankets) = await WaitingAsync(caller, db, context.Cancel);
+        var selected = Select(series, blankets, only?.Split(','));
+        if (selected.Refused)
+        {
+            return selected.Refusal!;
+        }
+
+        var change = await OfDraftsAsync(selected.Value.Series, selected.Value.Blankets, db, calendar);
         return new DraftSchedule(
             [
                 .. series.Select(s => new WaitingDraft(
@@ -489,10 +497,18 @@ public static class ScheduleEndpoints
     private static async Task<Reply<ItemPage>> DraftsGroup(
         string group,
         string? cursor,
+        string? only,
         [AsParameters] ApiContext context
     )
     {
         var (series, blankets) = await WaitingAsync(context.Caller, context.Db, context.Cancel);
+        var selected = Select(series, blankets, only?.Split(','));
+        if (selected.Refused)
+        {
+            return selected.Refusal!;
+        }
+
+        (series, blankets) = selected.Value;
         return await (await OfDraftsAsync(series, blankets, context.Db, context.Calendar)).GroupAsync(
             group,
             cursor,
@@ -522,7 +538,7 @@ public static class ScheduleEndpoints
         }
     }
 
-    private static async Task<Reply<Done>> Adopt(Activation request, [AsParameters] ApiContext context)
+    private static async Task<Reply<Done>> Adopt(DraftAdoption request, [AsParameters] ApiContext context)
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
@@ -538,6 +554,14 @@ public static class ScheduleEndpoints
                 {
                     return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
                 }
+
+                var selected = Select(series, blankets, request.Drafts);
+                if (selected.Refused)
+                {
+                    return selected.Refusal!;
+                }
+
+                (series, blankets) = selected.Value;
 
                 if (await GuardAsync(session, series, blankets, context.Caller) is { } guarded)
                 {
@@ -607,6 +631,32 @@ public static class ScheduleEndpoints
             null,
             $"{rule} needs a second person: {condition}. Put it into effect by itself first. Nothing was done."
         );
+
+    /// <summary>Those of the waiting drafts that are named; all where none is. One that is not there any more is refused.</summary>
+    private static Outcome<(List<Series> Series, List<Blanket> Blankets)> Select(
+        List<Series> series,
+        List<Blanket> blankets,
+        IReadOnlyCollection<string>? only
+    )
+    {
+        if (only is null)
+        {
+            return (series, blankets);
+        }
+
+        var (chosen, laid) = (
+            series.FindAll(s => only.Contains($"series-{Wording.Id(s.Id)}")),
+            blankets.FindAll(b => only.Contains($"blanket-{Wording.Id(b.Id)}"))
+        );
+        return only.Count == 0 ? new Refusal("no-draft", "drafts", "Select at least one draft.")
+            : chosen.Count + laid.Count < only.Distinct().Count()
+                ? Refusal.Conflict(
+                    "draft-gone",
+                    "drafts",
+                    "A selected draft is not there any more. Look at the list again."
+                )
+            : (chosen, laid);
+    }
 
     private static async Task<(List<Series> Series, List<Blanket> Blankets)> WaitingAsync(
         Caller caller,

@@ -38,12 +38,20 @@ public static class SegmentVerifier
         foreach (var segment in segments)
         {
             expected.Add(SegmentFile.PathOf("", segment.Channel, segment.Day, segment.Number));
-            if (archive.Has(segment.Channel, segment.Day, segment.Number))
+            if (removed.Contains(segment.Name))
+            {
+                findings.AddRange(
+                    archive.Has(segment.Channel, segment.Day, segment.Number)
+                        ? [$"{segment.Name}: it was removed, and its file is still there."]
+                        : []
+                );
+            }
+            else if (archive.Has(segment.Channel, segment.Day, segment.Number))
             {
                 events += segment.Events;
                 findings.AddRange(FindingOf(archive, segment) is { } finding ? [$"{segment.Name}: {finding}"] : []);
             }
-            else if (!removed.Contains(segment.Name))
+            else
             {
                 findings.Add($"{segment.Name}: the file is missing, with its {Number(segment.Events)} events.");
             }

@@ -3644,9 +3644,6 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<bool>("InDirectory")
-                        .HasColumnType("INTEGER");
-
                     b.Property<string>("Kind")
                         .IsRequired()
                         .HasColumnType("TEXT");

@@ -2401,7 +2401,6 @@ namespace WideKeel.Store.Migrations
                     MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
                     ExpiresAt = table.Column<long>(type: "INTEGER", nullable: false),
                     EndedAt = table.Column<long>(type: "INTEGER", nullable: true),
-                    InDirectory = table.Column<bool>(type: "INTEGER", nullable: false),
                     WasMailed = table.Column<bool>(type: "INTEGER", nullable: false),
                     CodeHash = table.Column<string>(type: "TEXT", nullable: true),
                     CodeSentAt = table.Column<long>(type: "INTEGER", nullable: true),

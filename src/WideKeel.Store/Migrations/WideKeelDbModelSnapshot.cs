@@ -3641,9 +3641,6 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<bool>("InDirectory")
-                        .HasColumnType("INTEGER");
-
                     b.Property<string>("Kind")
                         .IsRequired()
                         .HasColumnType("TEXT");

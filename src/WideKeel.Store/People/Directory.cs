@@ -87,8 +87,10 @@ public sealed class DirectoryPerson
 
     public bool Suspended { get; set; }
 
-    /// <summary>Whether the person may not act on a day: the last day is past, or the account is suspended.</summary>
-    public bool HasLeft(LocalDate today) => Suspended || LeavesOn < today;
+    /// <summary>
+    /// Whether the person may not act on a day: the last day is past, the source deleted the account, or suspended it.
+    /// </summary>
+    public bool HasLeft(LocalDate today) => Suspended || RemovedAt is not null || LeavesOn < today;
 
     public bool SecondFactor { get; set; } = true;
 

@@ -42,9 +42,6 @@ public sealed class PersonLink
     /// <summary>Null while it opens.</summary>
     public Instant? EndedAt { get; set; }
 
-    /// <summary>The directory listed the person when it was made: once the directory does not, the link opens no more.</summary>
-    public bool InDirectory { get; init; }
-
     /// <summary>Its message is on its way to the person; else it was shown to whoever made it, to be handed over.</summary>
     public bool WasMailed { get; set; } = true;
 

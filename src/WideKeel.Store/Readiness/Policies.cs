@@ -370,6 +370,5 @@ internal sealed class DocumentAskTable : IEntityTypeConfiguration<DocumentAsk>
 
 internal sealed class AssuranceClientTable : IEntityTypeConfiguration<AssuranceClient>
 {
-    public void Configure(EntityTypeBuilder<AssuranceClient> table) =>
-        table.ToTable("assurance_client");
+    public void Configure(EntityTypeBuilder<AssuranceClient> table) => table.ToTable("assurance_client");
 }

@@ -75,7 +75,13 @@ public sealed class OwnedTests : IAsyncLifetime
     private string[] MessagesTo(string mail)
     {
         using var db = product.Database();
-        return [.. db.Messages.Where(m => m.ToMail == mail && m.Kind != "invitation").OrderBy(m => m.Id).Select(m => m.Subject)];
+        return
+        [
+            .. db
+                .Messages.Where(m => m.ToMail == mail && m.Kind != "invitation")
+                .OrderBy(m => m.Id)
+                .Select(m => m.Subject),
+        ];
     }
 
     private async Task<long> ReviewAsync() => (await manager.GetOk("reviews"))[0].GetProperty("id").GetInt64();

@@ -87,9 +87,7 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
     }
 
     private async Task ResetAsync(string name) =>
-        (await Product.ResetPasswordAsync(jonas, name)).Status.ShouldBe(
-            HttpStatusCode.OK
-        );
+        (await Product.ResetPasswordAsync(jonas, name)).Status.ShouldBe(HttpStatusCode.OK);
 
     [Fact]
     public async Task Who_enters_by_an_import_of_groups_stands_in_the_history_of_the_matter()

@@ -95,9 +95,7 @@ public sealed class PasswordTests : IAsyncLifetime
     {
         var folder = Path.Combine(product.Data, "mail-sink");
         var texts = Directory.Exists(folder)
-            ? await Task.WhenAll(
-                Directory.EnumerateFiles(folder, "*.eml").Select(f => File.ReadAllTextAsync(f, Stop))
-            )
+            ? await Task.WhenAll(Directory.EnumerateFiles(folder, "*.eml").Select(f => File.ReadAllTextAsync(f, Stop)))
             : [];
         return string.Concat(texts).Replace("=\r\n", "", StringComparison.Ordinal);
     }
@@ -125,7 +123,10 @@ public sealed class PasswordTests : IAsyncLifetime
         await Product.UntilAsync(async () =>
         {
             await using var db = product.Database();
-            return await db.Messages.AnyAsync(m => m.Kind == "invitation" && m.ToName == "Ylva" && m.SentAt != null, Stop);
+            return await db.Messages.AnyAsync(
+                m => m.Kind == "invitation" && m.ToName == "Ylva" && m.SentAt != null,
+                Stop
+            );
         });
         await using var after = product.Database();
         (await after.Messages.Where(m => m.ToName == "Ylva").Select(m => m.Secret).SingleAsync(Stop)).ShouldBeNull();
@@ -185,7 +186,17 @@ public sealed class PasswordTests : IAsyncLifetime
     public async Task A_change_of_a_person_sets_no_password()
     {
         using var api = await product.SignInAsync("jonas");
-        await api.Put($"people/{await IdAsync("ines")}", new { name = "ines", active = true, remits = Array.Empty<object>(), newPassword = Chosen }, 1);
+        await api.Put(
+            $"people/{await IdAsync("ines")}",
+            new
+            {
+                name = "ines",
+                active = true,
+                remits = Array.Empty<object>(),
+                newPassword = Chosen,
+            },
+            1
+        );
         (await SignInAsync("ines@tarn.example", Product.Password)).Status.ShouldBe(HttpStatusCode.OK);
     }
 

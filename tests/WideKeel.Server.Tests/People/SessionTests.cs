@@ -145,9 +145,7 @@ public sealed class SessionTests : IAsyncLifetime
     private async Task ResetAsync()
     {
         using var admin = await product.SignInAsync("jonas");
-        (await Product.ResetPasswordAsync(admin, "ines")).Status.ShouldBe(
-            HttpStatusCode.OK
-        );
+        (await Product.ResetPasswordAsync(admin, "ines")).Status.ShouldBe(HttpStatusCode.OK);
     }
 
     [Fact]

@@ -108,7 +108,9 @@ public sealed class AssuranceDocumentTests : IAsyncLifetime
         var ask = (await RoomAsync()).GetProperty("asks")[0];
         ask.GetProperty("state").GetString().ShouldBe("waiting");
         await using var db = product.Database();
-        (await db.PersonLinks.CountAsync(stop)).ShouldBe(await db.PersonLinks.CountAsync(l => l.Kind == LinkKind.Invitation, stop));
+        (await db.PersonLinks.CountAsync(stop)).ShouldBe(
+            await db.PersonLinks.CountAsync(l => l.Kind == LinkKind.Invitation, stop)
+        );
     }
 
     [Fact]

@@ -2,7 +2,8 @@
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import SetUp from '@/people/SetUp.vue'
-import ChoosePassword from '@/people/ChoosePassword.vue'
+import FactorFirst from '@/people/FactorFirst.vue'
+import LinkCode from '@/shared/LinkCode.vue'
 import SignIn from '@/people/SignIn.vue'
 import Masthead from './Masthead.vue'
 import PlaceTabs from './PlaceTabs.vue'
@@ -34,11 +35,13 @@ onMounted(async () => {
 <template>
   <p v-if="problem" class="wait" role="alert">{{ problem }}</p>
   <p v-else-if="!session" class="wait quiet" role="status">Opening …</p>
-  <div v-else-if="route.meta.public || (route.meta.open && route.params.token)" class="alone"><RouterView /></div>
+  <div v-else-if="route.meta.public || (route.meta.open && route.params.token)" class="alone">
+    <RouterView /><LinkCode />
+  </div>
   <SetUp v-else-if="session.needsSetUp" />
   <SignIn v-else-if="!person" />
-  <main v-else-if="person.passwordIsTemporary" class="first">
-    <div class="panel"><ChoosePassword first /></div>
+  <main v-else-if="person.factorIsMissing" class="first">
+    <div class="panel"><FactorFirst /></div>
   </main>
   <div v-else class="app">
     <a class="skip" href="#place">Skip to the place</a>

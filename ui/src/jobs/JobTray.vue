@@ -7,6 +7,7 @@ import {
   LogLevel,
 } from '@microsoft/signalr'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useDebounceFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import { refresh } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
@@ -17,7 +18,13 @@ type Job = Schemas['JobView']
 const client = useQueryClient()
 const open = useFold(useTemplateRef<HTMLElement>('root'))
 const live = ref(new Map<number, Job>())
-const { data, refetch, suspense } = useQuery({ queryKey: ['jobs'], queryFn: () => take(api.GET('/api/jobs')) })
+/** The list is read once somebody listens: what ends in between is heard, and nothing is read twice. */
+const listens = ref(false)
+const { data, refetch } = useQuery({
+  queryKey: ['jobs'],
+  queryFn: () => take(api.GET('/api/jobs')),
+  enabled: listens,
+})
 const jobs = computed(() => {
   const all = new Map((data.value ?? []).map((j) => [j.id, j]))
   for (const [id, job] of live.value) all.set(id, job)
@@ -40,8 +47,17 @@ function pace(job: Job) {
 function show(job: Job) {
   if (!firstSeen.has(job.id)) firstSeen.set(job.id, { at: Date.now(), done: job.done })
   live.value = new Map(live.value).set(job.id, job)
-  if (ended(job)) void refresh(client, job.changes)
+  if (!ended(job)) return
+  for (const change of job.changes) changed.add(change)
+  void refreshSoon()
 }
+/** What ended within a moment makes each thing stale once, however many jobs changed it. */
+const changed = new Set<string>()
+const refreshSoon = useDebounceFn(() => {
+  const changes = [...changed]
+  changed.clear()
+  return refresh(client, changes)
+}, 100)
 const ended = (job?: Job) => job?.state === 'done' || job?.state === 'failed' || job?.state === 'cancelled'
 let hub: HubConnection | undefined
 
@@ -49,12 +65,16 @@ let hub: HubConnection | undefined
 const patience = 3_000
 let listening = false
 
-/** Listens, and asks for what ended while nobody listened: between the first reading and now, or while cut off. */
+/** Listens, and asks for what ended while nobody listened because the page was cut off. */
 async function listen() {
   listening = true
   hub?.stream<Job>('Jobs').subscribe({ next: show, error: again, complete: () => {} })
-  await suspense()
-  const before = new Map(jobs.value.map((j) => [j.id, j]))
+  if (!listens.value) {
+    listens.value = true
+    return
+  }
+  // All that is known, not only what the tray shows: an older job is no news.
+  const before = new Map([...(data.value ?? []), ...live.value.values()].map((j) => [j.id, j]))
   const { data: now } = await refetch()
   for (const job of now ?? []) if (ended(job) && !ended(before.get(job.id))) show(job)
 }
@@ -76,7 +96,9 @@ onMounted(async () => {
   await hub
     .start()
     .then(listen)
-    .catch(() => {})
+    .catch(() => {
+      listens.value = true
+    })
 })
 onBeforeUnmount(() => void hub?.stop())
 const stop = (job: Job) =>

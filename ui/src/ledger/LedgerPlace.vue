@@ -111,6 +111,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           heads. Root <span class="hash">{{ report.root }}</span></template
         >
         <template v-else><strong>Something is wrong.</strong> {{ report.finding }}</template>
+        <span v-for="remark in report.remarks" :key="remark" class="remark">{{ remark }}</span>
       </p>
       <p v-if="problem" class="problem pad" role="alert">{{ problem.message }}</p>
       <div class="filters">
@@ -216,6 +217,11 @@ h1 {
   padding: 8px 12px;
   background: var(--sea-wash);
   border-left: 3px solid var(--sea);
+}
+.remark {
+  display: block;
+  margin-top: 4px;
+  color: var(--copper);
 }
 .report.bad {
   background: var(--copper-wash);

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
-import { choosePassword, signOut } from '@/shared/session'
+import { choosePassword } from '@/shared/session'
 
-/** Another password of one's own: on the profile, and before everything else where somebody else set it. */
-const { first = false } = defineProps<{ first?: boolean }>()
+/** Another password of one's own. */
 const current = ref('')
 const next = ref('')
 const again = ref('')
@@ -21,12 +20,8 @@ async function choose() {
 
 <template>
   <form class="choose" @submit.prevent="choose">
-    <template v-if="first">
-      <h1>Choose a password</h1>
-      <p class="quiet">Somebody else set your password. Choose one that only you know, then go on.</p>
-    </template>
-    <h2 v-else>Password</h2>
-    <label class="label" for="pw-current">{{ first ? 'The password that you were given' : 'Current password' }}</label>
+    <h2>Password</h2>
+    <label class="label" for="pw-current">Current password</label>
     <el-input id="pw-current" v-model="current" type="password" autocomplete="current-password" show-password />
     <label class="label" for="pw-next">New password</label>
     <el-input id="pw-next" v-model="next" type="password" autocomplete="new-password" show-password />
@@ -37,7 +32,6 @@ async function choose() {
     <p v-else-if="chosen" class="settled" role="status">✓ Changed. You are signed out everywhere else.</p>
     <div class="acts">
       <el-button type="primary" native-type="submit" :disabled="!ready" :loading="busy">Change password</el-button>
-      <el-button v-if="first" @click="signOut()">Sign out</el-button>
     </div>
   </form>
 </template>

@@ -12,6 +12,8 @@ const { data, error } = useQuery({
   queryKey: ['one-time-codes'],
   queryFn: () => take(api.GET('/api/session/one-time-codes')),
 })
+/** The codes are on, and their recovery codes were shown. */
+const emit = defineEmits<{ setUp: [] }>()
 const { act, busy, problem } = useAct(['one-time-codes', 'sessions'])
 /** What the dialog asks or shows: the way to the app in two steps, then the recovery codes; or one of two other acts. */
 type Step = 'password' | 'app' | 'renew' | 'turn-off' | 'recovery'
@@ -35,6 +37,7 @@ const grouped = computed(() => key.value?.key.match(/.{1,4}/g)?.join(' '))
 
 /** Nothing secret stays once the dialog is closed. */
 function go(to: Step | null) {
+  if (step.value === 'recovery') emit('setUp')
   step.value = to
   problem.value = null
   password.value = code.value = ''

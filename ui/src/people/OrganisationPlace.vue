@@ -11,6 +11,7 @@ import { becomeDue } from '@/shared/consequences'
 import { moment } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import EncryptionSection from './EncryptionSection.vue'
+import InnerNetworksSection from './InnerNetworksSection.vue'
 import SecondPersonSection from './SecondPersonSection.vue'
 import ServerSection from './ServerSection.vue'
 
@@ -102,6 +103,7 @@ async function ask(why: string) {
       </template>
     </section>
     <SecondPersonSection />
+    <InnerNetworksSection v-if="may('managePeople')" />
     <ServerSection />
     <EncryptionSection />
     <WhyDialog

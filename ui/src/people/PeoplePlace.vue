@@ -6,7 +6,11 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import { roleWords, type Role } from '@/shared/words'
 import { keepTyped } from '@/shared/typed'
+import { ElMessage } from 'element-plus'
+import 'element-plus/es/components/message/style/css'
+import { person } from '@/shared/session'
 import ApiKeys from './ApiKeys.vue'
+import FactorRolesSection from './FactorRolesSection.vue'
 
 type Person = Schemas['PersonView']
 const people = useQuery({ queryKey: ['people'], queryFn: () => take(api.GET('/api/people')) })
@@ -16,7 +20,6 @@ const editing = ref<Person | 'new' | null>(null)
 const form = reactive({
   name: '',
   mail: '',
-  password: '',
   active: true,
   remits: [] as { role: Role; unitId: number }[],
 })
@@ -33,38 +36,46 @@ function edit(who: Person | 'new') {
       ? {
           name: '',
           mail: '',
-          password: '',
-          active: true,
+                  active: true,
           remits: [{ role: 'staff', unitId: units.data.value?.[0]?.id ?? 0 }],
         }
       : {
           name: who.name,
           mail: who.mail,
-          password: '',
-          active: who.active,
+                  active: who.active,
           remits: who.remits.map((r) => ({ role: r.role, unitId: r.unitId })),
         },
   )
 }
 async function save() {
   const who = editing.value
-  const done = await act(() =>
-    who === 'new'
-      ? take(
-          api.POST('/api/people', {
-            body: { name: form.name, mail: form.mail, password: form.password, remits: form.remits },
-          }),
-        )
-      : take(
+  const done = await act(async () => {
+    if (who === 'new')
+      invited(
+        await take(api.POST('/api/people', { body: { name: form.name, mail: form.mail, remits: form.remits } })),
+      )
+    else
+      await take(
           api.PUT('/api/people/{id}', {
             params: { path: { id: (who as Person).id } },
             ...ifMatch((who as Person).revision),
-            body: { name: form.name, active: form.active, remits: form.remits, newPassword: form.password || null },
+            body: { name: form.name, active: form.active, remits: form.remits },
           }),
-        ),
-  )
+        )
+  })
   if (done) editing.value = null
 }
+/** The link to hand over, where the product sends no mail. */
+const handOver = ref<{ name: string; link: string } | null>(null)
+function invited({ person, link }: Schemas['InvitedPerson']) {
+  if (link) handOver.value = { name: person.name, link: `${location.origin}${link}` }
+  else ElMessage({ message: `An invitation is on its way to ${person.mail}.`, type: 'success' })
+}
+/** Ends their sessions, keys and password, and sends the link by which they choose another. */
+const invite = async (who: Person) =>
+  (await act(async () =>
+    invited(await take(api.POST('/api/people/{id}/invitation', { params: { path: { id: who.id } } }))),
+  )) && (editing.value = null)
 /** They sign in again with the password alone, and set up another phone. What else is changed here waits for *Save*. */
 const turnOff = async (who: Person) =>
   (await act(() => take(api.DELETE('/api/people/{id}/one-time-codes', { params: { path: { id: who.id } } })))) &&
@@ -108,7 +119,7 @@ const addUnit = async () =>
             <td>{{ p.mail }}</td>
             <td>{{ p.remits.map((r) => `${roleWords[r.role]}, ${r.unit}`).join(' · ') || 'none' }}</td>
             <td>
-              {{ p.lockedOut ? 'locked out' : p.active ? 'active' : 'switched off'
+              {{ !p.active ? 'turned off' : p.invited ? 'invited' : 'active'
               }}{{ p.oneTimeCodes ? ', one-time codes' : '' }}
             </td>
             <td class="num"><button class="link" :aria-label="`Change ${p.name}`" @click="edit(p)">Change</button></td>
@@ -123,6 +134,7 @@ const addUnit = async () =>
     <section class="panel units">
       <p v-for="u in units.data.value ?? []" :key="u.id" :style="{ paddingLeft: `${u.depth * 22}px` }">{{ u.name }}</p>
     </section>
+    <FactorRolesSection />
     <ApiKeys />
 
     <el-dialog
@@ -136,9 +148,14 @@ const addUnit = async () =>
         <label class="label" for="p-name">Name</label><el-input id="p-name" v-model="form.name" />
         <label class="label" for="p-mail">Mail address</label
         ><el-input id="p-mail" v-model="form.mail" :disabled="editing !== 'new'" />
-        <label class="label" for="p-password">{{
-          editing === 'new' ? 'First password, at least 12 characters' : 'New password; empty leaves it as it is'
-        }}</label><el-input id="p-password" v-model="form.password" type="password" autocomplete="new-password" />
+        <p v-if="editing === 'new'" class="small quiet">
+          They get a link by mail and choose their password. Nobody else knows it.
+        </p>
+        <p v-else-if="editing && editing.id !== person?.id" class="small">
+          <button type="button" class="link" :disabled="busy" @click="invite(editing)">
+            {{ editing.invited ? 'Send another invitation' : 'Reset password: ends their sessions and keys' }}
+          </button>
+        </p>
         <label v-if="editing !== 'new'" class="check"
           ><input v-model="form.active" type="checkbox" /> may sign in</label
         >
@@ -166,9 +183,22 @@ const addUnit = async () =>
         <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       </form>
       <template #footer
-        ><el-button @click="editing = null">Leave it</el-button
+        ><el-button @click="editing = null">Cancel</el-button
         ><el-button type="primary" :loading="busy" @click="save">Save</el-button></template
       >
+    </el-dialog>
+    <el-dialog
+      :model-value="handOver !== null"
+      title="Hand over this link"
+      width="560"
+      append-to-body
+      @update:model-value="handOver = null"
+    >
+      <p>
+        No mail server is set, so {{ handOver?.name }} gets this link from you. It is shown once and valid for 7 days.
+        Because you have seen it, you are not a second person to {{ handOver?.name }}.
+      </p>
+      <p class="hash">{{ handOver?.link }}</p>
     </el-dialog>
     <el-dialog v-model="unitForm.shown" title="Add a unit" width="420" append-to-body>
       <div class="fields">
@@ -219,6 +249,9 @@ td strong {
 .row {
   display: flex;
   gap: 8px;
+}
+.hash {
+  overflow-wrap: anywhere;
 }
 .check {
   display: flex;

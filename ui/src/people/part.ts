@@ -25,6 +25,11 @@ export default {
       component: () => import('./ProfilePlace.vue'),
       meta: { title: 'My profile', place: 'set-up' },
     },
+    {
+      path: '/invitation/:token',
+      component: () => import('./InvitationPage.vue'),
+      meta: { title: 'Choose a password', open: true },
+    },
   ],
   moved: { '/administration/organisation': '/set-up/organisation', '/administration/people': '/set-up/people' },
   places: [{ key: 'set-up', label: 'Set-up', order: 90, to: '/set-up/profile', inMenu: true }],
@@ -48,6 +53,8 @@ export default {
   ],
   stale: {
     people: [['people'], ['units'], ['api-keys'], ['colleagues']],
+    'factor-roles': [['factor-roles']],
+    'inner-networks': [['inner-networks']],
     sessions: [['sessions']],
     'one-time-codes': [['one-time-codes']],
     directory: [['directory'], ['directory-groups'], ['directory-sources']],

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
@@ -11,21 +11,41 @@ import { plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import SchedulePage from './SchedulePage.vue'
 
+/** Drafts that stay drafts; all others take effect together. */
+const leftOut = ref(new Set<string>())
+const only = ref<string[] | null>(null)
+const query = computed(() => (only.value ? { only: only.value.join(',') } : {}))
 const { act, busy, problem } = useAct(['schedule'], { refused: () => refetch() })
 const { data, error, isFetching, refetch } = useQuery({
-  queryKey: ['drafts'],
-  queryFn: () => take(api.GET('/api/schedule/drafts')),
+  queryKey: computed(() => ['drafts', only.value]),
+  queryFn: () => take(api.GET('/api/schedule/drafts', { params: { query: query.value } })),
+  placeholderData: keepPreviousData,
 })
+const keyOf = (d: { kind: string; id: number }) => `${d.kind}-${d.id}`
+const chosen = computed(() => (data.value?.drafts ?? []).filter((d) => !leftOut.value.has(keyOf(d))))
+function choose(key: string, on: boolean) {
+  const next = new Set(leftOut.value)
+  if (on) next.delete(key)
+  else next.add(key)
+  leftOut.value = next
+  only.value = next.size ? (data.value?.drafts ?? []).map(keyOf).filter((k) => !next.has(k)) : null
+}
 const adopting = ref(false)
 const due = computed(() => data.value?.consequences.figures.becomeDue.items ?? 0)
 const says = computed(
   () =>
-    `Put ${plural(data.value?.drafts.length ?? 0, 'draft')} into effect${due.value ? ' —' : ','} ${becomeDue(due.value)}`,
+    `Put ${plural(chosen.value.length, 'draft')} into effect${due.value ? ' —' : ','} ${becomeDue(due.value)}`,
 )
 
 async function adopt(why: string) {
   const done = await act(async () => {
-    await take(api.POST('/api/schedule/adoption', { body: { fingerprint: data.value!.consequences.fingerprint, why } }))
+    await take(
+      api.POST('/api/schedule/adoption', {
+        body: { fingerprint: data.value!.consequences.fingerprint, why, drafts: chosen.value.map(keyOf) },
+      }),
+    )
+    leftOut.value = new Set()
+    only.value = null
     ElMessage({ message: 'The drafts are in force.', type: 'success' })
   })
   if (done) adopting.value = false
@@ -51,6 +71,7 @@ async function adopt(why: string) {
         <table class="sheet">
           <thead>
             <tr>
+              <th><span class="sr">Selected</span></th>
               <th>Draft</th>
               <th>Rule now</th>
               <th>Rule then</th>
@@ -58,7 +79,16 @@ async function adopt(why: string) {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="d in data.drafts" :key="`${d.kind}${d.id}`">
+            <tr v-for="d in data.drafts" :key="keyOf(d)">
+              <td class="mark">
+                <input
+                  type="checkbox"
+                  :checked="!leftOut.has(keyOf(d))"
+                  :disabled="chosen.length === 1 && !leftOut.has(keyOf(d))"
+                  :aria-label="`${d.code} ${d.title} takes effect`"
+                  @change="choose(keyOf(d), ($event.target as HTMLInputElement).checked)"
+                />
+              </td>
               <td>
                 <RouterLink :to="d.kind === 'series' ? `/schedule/${d.id}` : `/schedule/blankets?blanket=${d.id}`"
                   >{{ d.code }} {{ d.title }}</RouterLink
@@ -75,7 +105,7 @@ async function adopt(why: string) {
         :view="data.consequences"
         :loading="isFetching"
         of="draft schedule"
-        :load="(group) => take(api.GET('/api/schedule/drafts/{group}', { params: { path: { group } } }))"
+        :load="(group) => take(api.GET('/api/schedule/drafts/{group}', { params: { path: { group }, query } }))"
       />
       <p class="acts-row">
         <el-button
@@ -87,7 +117,7 @@ async function adopt(why: string) {
     </template>
     <WhyDialog
       v-if="adopting"
-      title="Put all drafts into effect"
+      :title="`Put ${plural(chosen.length, 'draft')} into effect`"
       :says="says"
       :danger="!!due"
       :busy="busy"
@@ -97,9 +127,15 @@ async function adopt(why: string) {
       @close="adopting = false"
     >
       <p>
-        {{ plural(data!.drafts.length, 'draft') }} over
+        {{ plural(chosen.length, 'draft') }} over
         {{ plural(data!.consequences.figures.inReach.items, 'item') }} take effect together, or none does.
       </p>
     </WhyDialog>
   </SchedulePage>
 </template>
+
+<style scoped>
+.mark {
+  width: 36px;
+}
+</style>

@@ -191,7 +191,11 @@ describe('drafts together', () => {
     await press('Put 2 drafts into effect — 59 become due today')
     await type('#why', 'June.')
     await press('Put 2 drafts into effect')
-    expect(calls('POST /api/schedule/adoption')[0]!.body).toEqual({ fingerprint: 'seen', why: 'June.' })
+    expect(calls('POST /api/schedule/adoption')[0]!.body).toEqual({
+      fingerprint: 'seen',
+      why: 'June.',
+      drafts: ['series-3', 'blanket-2'],
+    })
   })
 })
 

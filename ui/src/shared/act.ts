@@ -1,6 +1,7 @@
 import { hashKey, useQueryClient, type QueryClient, type QueryKey } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import type { Problem } from './api/client'
+import { proveLink } from './linkCode'
 import { staleBy } from './parts'
 
 interface Options {
@@ -19,6 +20,16 @@ export const refresh = (client: QueryClient, changes: readonly string[], fresh: 
     predicate: ({ queryKey, queryHash }) =>
       !fresh.has(queryHash) && keys.some((key) => key.every((part, i) => hashKey([queryKey[i]]) === hashKey([part]))),
   })
+}
+
+/** A decision by link that asks for a code is sent again once the code was right. */
+async function provenly(work: () => Promise<unknown>) {
+  try {
+    return await work()
+  } catch (e) {
+    if ((e as Problem).code !== 'link-code-needed' || !(await proveLink())) throw e
+    return await work()
+  }
 }
 
 /**
@@ -53,7 +64,7 @@ export function useAct(changes: readonly string[], { inTurn = false, refused }: 
     problem.value = null
     fresh = new Set()
     try {
-      await work()
+      await provenly(work)
       const read = changes.length ? refresh(client, changes, fresh) : Promise.resolve()
       // Whoever marks a list does not wait for the list to be read anew.
       if (!inTurn) await read
