@@ -115,6 +115,22 @@ public static class WideKeelHost
             antiforgery.Cookie.SecurePolicy = options.CookiePolicy;
             antiforgery.Cookie.SameSite = SameSiteMode.Strict;
         });
+        AddLimits(services, options);
+        services.Configure<RouteHandlerOptions>(routes => routes.ThrowOnBadRequest = true);
+        services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
+        services.AddSignalR().AddJsonProtocol(json => Json.Configure(json.PayloadSerializerOptions));
+        services.AddResponseCompression(compression => compression.EnableForHttps = true);
+        services.AddOpenApi("v1", ApiDescription.Configure);
+        foreach (var part in Parts.All(options))
+        {
+            Parts.Add(services, part, options);
+        }
+
+        return services;
+    }
+
+    private static void AddLimits(IServiceCollection services, WideKeelOptions options)
+    {
         services.AddHsts(hsts => hsts.MaxAge = TimeSpan.FromDays(365));
         services.AddRateLimiter(limits =>
         {
@@ -136,17 +152,6 @@ public static class WideKeelHost
                     Refusal.TooMany("too-many-attempts", null, "Too many attempts from this address. Wait a minute.")
                 );
         });
-        services.Configure<RouteHandlerOptions>(routes => routes.ThrowOnBadRequest = true);
-        services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
-        services.AddSignalR().AddJsonProtocol(json => Json.Configure(json.PayloadSerializerOptions));
-        services.AddResponseCompression(compression => compression.EnableForHttps = true);
-        services.AddOpenApi("v1", ApiDescription.Configure);
-        foreach (var part in Parts.All(options))
-        {
-            Parts.Add(services, part, options);
-        }
-
-        return services;
     }
 
     /// <summary>Who signs in, and the keys that their cookies are made with.</summary>
@@ -265,16 +270,7 @@ public static class WideKeelHost
     private static void MapPipeline(WebApplication app)
     {
         var options = app.Services.GetRequiredService<WideKeelOptions>();
-        if (options.Proxies.Count > 0)
-        {
-            app.UseForwardedHeaders(ProxyHeaders(options.Proxies));
-        }
-
-        if (options.IsSecure)
-        {
-            app.UseHsts();
-        }
-
+        UseTls(app, options);
         app.UseResponseCompression();
         SayWhatWentWrong(app);
         app.Use(
@@ -302,24 +298,6 @@ public static class WideKeelHost
             }
         );
         app.UseRouting();
-        if (options.IsSecure)
-        {
-            // Cookies are bound to TLS then; a proxy that does not say that the other side came by it is set up wrongly.
-            app.Use(
-                (http, next) =>
-                    http.Request.IsHttps || http.Request.Path == "/api/health"
-                        ? next(http)
-                        : Problems.WriteAsync(
-                            http,
-                            new(
-                                "tls-needed",
-                                null,
-                                "This product is reached by TLS only. A proxy in front has to send X-Forwarded-Proto."
-                            )
-                        )
-            );
-        }
-
         app.UseRateLimiter();
         app.Use(DoorAsync);
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAll();
@@ -335,6 +313,35 @@ public static class WideKeelHost
             .OpenToAll()
             .ExcludeFromDescription();
         app.MapFallbackToFile("index.html").OpenToAll();
+    }
+
+    /// <summary>What a proxy in front says is heard, and what did not come by TLS is refused where cookies are bound to it.</summary>
+    private static void UseTls(WebApplication app, WideKeelOptions options)
+    {
+        if (options.Proxies.Count > 0)
+        {
+            app.UseForwardedHeaders(ProxyHeaders(options.Proxies));
+        }
+
+        if (!options.IsSecure)
+        {
+            return;
+        }
+
+        app.UseHsts();
+        app.Use(
+            (http, next) =>
+                http.Request.IsHttps || http.Request.Path == "/api/health"
+                    ? next(http)
+                    : Problems.WriteAsync(
+                        http,
+                        new(
+                            "tls-needed",
+                            null,
+                            "This product is reached by TLS only. A proxy in front has to send X-Forwarded-Proto."
+                        )
+                    )
+        );
     }
 
     /// <summary>
@@ -401,6 +408,15 @@ public static class WideKeelHost
         && !Path.HasExtension(http.Request.Path)
         && http.GetEndpoint()?.Metadata.GetMetadata<HubMetadata>() is null;
 
+    /// <summary>
+    /// Whether another page may have sent a change. A browser sends no key by itself, so a request with one that exists is no
+    /// forgery; a key that does not exist is worth nothing.
+    /// </summary>
+    private static async Task<bool> IsForgedAsync(HttpContext http, Caller caller) =>
+        !caller.ByKey
+        && !await ApiKeyAuthentication.IsOfChannelAsync(http)
+        && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http);
+
     /// <summary>The door: who is it, is the change their own, may they use this address.</summary>
     private static async Task DoorAsync(HttpContext http, RequestDelegate next)
     {
@@ -415,8 +431,9 @@ public static class WideKeelHost
             SearchDeadline.Begin(http.RequestServices.GetRequiredService<WideKeelOptions>().LongestSearch);
         }
 
-        var isKeyOffered = ApiKeyAuthentication.IsOffered(http.Request);
-        var scheme = isKeyOffered ? ApiKeyAuthentication.SchemeName : IdentityConstants.ApplicationScheme;
+        var scheme = ApiKeyAuthentication.IsOffered(http.Request)
+            ? ApiKeyAuthentication.SchemeName
+            : IdentityConstants.ApplicationScheme;
         if (await http.AuthenticateAsync(scheme) is { Succeeded: true, Principal: { } principal })
         {
             http.User = principal;
@@ -435,13 +452,10 @@ public static class WideKeelHost
             return;
         }
 
-        // A browser sends no key, so a request with one that exists is not forged by another page; one that does not exist
-        // is worth nothing.
         if (
-            !(isKeyOffered && (caller.ByKey || await ApiKeyAuthentication.IsOfChannelAsync(http)))
-            && !HttpMethods.IsGet(http.Request.Method)
+            !HttpMethods.IsGet(http.Request.Method)
             && !HttpMethods.IsHead(http.Request.Method)
-            && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http)
+            && await IsForgedAsync(http, caller)
         )
         {
             await Problems.WriteAsync(

@@ -9,7 +9,7 @@ namespace WideKeel.Sources;
 /// <summary>A mail that the sink took.</summary>
 /// <param name="Name">Of its file, without the folder.</param>
 /// <param name="MatterId">The matter that it belongs to; null for most.</param>
-/// <param name="HasSecret">It holds a link or a code for its addressee alone.</param>
+/// <param name="IsPrivate">It holds a link or a code for its addressee alone.</param>
 public sealed record SunkMail(
     string Name,
     string From,
@@ -18,7 +18,7 @@ public sealed record SunkMail(
     DateTimeOffset Date,
     string Text,
     long? MatterId,
-    bool HasSecret
+    bool IsPrivate
 );
 
 /// <summary>

@@ -154,14 +154,7 @@ public static class LedgerVerifier
             {
                 if (!range.Root().AsSpan().SequenceEqual(heads[next].Root))
                 {
-                    var first = lastSound + 1;
-                    return Bad(
-                        first,
-                        first == range.Size
-                            ? $"Entry {first} and its hash were replaced: they do not match the head signed after it."
-                            : $"An entry from {first} to {range.Size} and its hash were replaced: they do not "
-                                + $"match the head signed after {range.Size}."
-                    );
+                    return Bad(lastSound + 1, Replaced(lastSound + 1, range.Size));
                 }
 
                 lastSound = range.Size;
@@ -180,6 +173,11 @@ public static class LedgerVerifier
         VerificationReport Bad(long sequence, string finding) =>
             new(range.Size, next, range.Root(), sequence, finding) { Remarks = clock.Remarks };
     }
+
+    private static string Replaced(long first, long last) =>
+        first == last
+            ? $"Entry {first} and its hash were replaced: they do not match the head signed after it."
+            : $"An entry from {first} to {last} and its hash were replaced: they do not match the head signed after {last}.";
 
     private const string OtherKey =
         "Entry 1 names another key than the one whose public half lies beside the database.";

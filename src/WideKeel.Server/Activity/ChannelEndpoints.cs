@@ -308,20 +308,9 @@ public static partial class ChannelEndpoints
             return new("port-malformed", "port", "Syslog needs a port from 1 to 65535.");
         }
 
-        if (
-            feed == ChannelFeed.Folder
-            && (DirectoryShare.CheckRoot(settings.Folder) ?? places.Check(settings.Folder, "folder")) is { } misplaced
-        )
+        if (CheckPaths(feed, settings, places) is { } misplaced)
         {
-            return misplaced with { Field = "folder" };
-        }
-
-        if (
-            settings.CertificateFile.Length > 0
-            && places.CheckFile(settings.CertificateFile, "certificateFile") is { } unreadable
-        )
-        {
-            return unreadable;
+            return misplaced;
         }
 
         return settings.Format == EventFormat.Csv && settings.Mapping is null && feed != ChannelFeed.Ledger
@@ -329,6 +318,17 @@ public static partial class ChannelEndpoints
             : settings.Mapping?.Check() is { } unmapped ? unmapped
             : settings.Admits?.Compile(today).Refusal;
     }
+
+    /// <summary>Why a folder or a file that somebody typed cannot be used, or null.</summary>
+    private static Refusal? CheckPaths(ChannelFeed feed, ChannelSettings settings, RootPlaces places) =>
+        feed == ChannelFeed.Folder
+        && (DirectoryShare.CheckRoot(settings.Folder) ?? places.Check(settings.Folder, "folder")) is { } misplaced
+            ? misplaced with
+            {
+                Field = "folder",
+            }
+        : settings.CertificateFile.Length > 0 ? places.CheckFile(settings.CertificateFile, "certificateFile")
+        : null;
 
     private static void Apply(Channel channel, ChannelSettings settings)
     {

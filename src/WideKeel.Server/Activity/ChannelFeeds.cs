@@ -77,20 +77,10 @@ public sealed class ChannelFeeds(
     /// </summary>
     private async Task FolderAsync(WideKeelDb db, Channel channel, CancellationToken cancel)
     {
-        if (!Directory.Exists(channel.Folder))
+        if (!MayRead(channel))
         {
             return;
         }
-
-        // Asked again at each look: what lies there may be another folder by now.
-        var trouble = $"channel-folder-{channel.Id}";
-        if (options.RootPlaces.Check(channel.Folder, "folder") is { } misplaced)
-        {
-            troubles.Report(trouble, $"Channel {channel.Title} is not read", misplaced.Sentence, "/set-up/channels");
-            return;
-        }
-
-        troubles.Clear(trouble);
 
         var known = await db
             .WatchedFiles.AsNoTracking()
@@ -132,6 +122,20 @@ public sealed class ChannelFeeds(
             );
             await NoteAsync(channel, file.Name, end, lines + answer.Lines, cancel);
         }
+    }
+
+    /// <summary>Asked again at each look: what lies there may be another folder by now.</summary>
+    private bool MayRead(Channel channel)
+    {
+        var trouble = $"channel-folder-{channel.Id}";
+        if (Directory.Exists(channel.Folder) && options.RootPlaces.Check(channel.Folder, "folder") is { } misplaced)
+        {
+            troubles.Report(trouble, $"Channel {channel.Title} is not read", misplaced.Sentence, "/set-up/channels");
+            return false;
+        }
+
+        troubles.Clear(trouble);
+        return Directory.Exists(channel.Folder);
     }
 
     private Task NoteAsync(Channel channel, string file, long read, long lines, CancellationToken cancel) =>

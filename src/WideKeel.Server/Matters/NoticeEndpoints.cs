@@ -641,52 +641,54 @@ public static class NoticeEndpoints
                 found,
                 copy,
                 context,
-                (session, known, name) =>
-                {
-                    if (known.AcknowledgedAt is not null)
-                    {
-                        return null;
-                    }
-
-                    if (
-                        request.Answers.Count != known.Notice!.Questions.Count
-                        || request.Answers.Any(a => string.IsNullOrWhiteSpace(a) || a.Length > 2_000)
-                    )
-                    {
-                        return new Refusal(
-                            "answers-missing",
-                            "answers",
-                            "Answer every question, each in at most 2,000 characters."
-                        );
-                    }
-
-                    if (IsSuperseded(known, session.Db))
-                    {
-                        return Refusal.Conflict(
-                            "notice-superseded",
-                            null,
-                            "A newer version of this notice stands; acknowledge that one."
-                        );
-                    }
-
-                    (known.OpenedAt, known.AcknowledgedAt, known.Answers) = (
-                        known.OpenedAt ?? session.Now,
-                        session.Now,
-                        request.Answers
-                    );
-                    session.Record(
-                        "notice-acknowledged",
-                        MatterDoor.Subject(known.Notice.MatterId),
-                        after: new JsonObject
-                        {
-                            ["custodian"] = name,
-                            ["version"] = known.Notice.Version,
-                            ["answers"] = new JsonArray([.. request.Answers.Select(a => (JsonNode)a)]),
-                        }
-                    );
-                    return null;
-                }
+                (session, known, name) => Acknowledged(session, known, name, request)
             );
+    }
+
+    private static Refusal? Acknowledged(WriteSession session, NoticeCopy known, string name, Acknowledging request)
+    {
+        if (known.AcknowledgedAt is not null)
+        {
+            return null;
+        }
+
+        if (
+            request.Answers.Count != known.Notice!.Questions.Count
+            || request.Answers.Any(a => string.IsNullOrWhiteSpace(a) || a.Length > 2_000)
+        )
+        {
+            return new Refusal(
+                "answers-missing",
+                "answers",
+                "Answer every question, each in at most 2,000 characters."
+            );
+        }
+
+        if (IsSuperseded(known, session.Db))
+        {
+            return Refusal.Conflict(
+                "notice-superseded",
+                null,
+                "A newer version of this notice stands; acknowledge that one."
+            );
+        }
+
+        (known.OpenedAt, known.AcknowledgedAt, known.Answers) = (
+            known.OpenedAt ?? session.Now,
+            session.Now,
+            request.Answers
+        );
+        session.Record(
+            "notice-acknowledged",
+            MatterDoor.Subject(known.Notice.MatterId),
+            after: new JsonObject
+            {
+                ["custodian"] = name,
+                ["version"] = known.Notice.Version,
+                ["answers"] = new JsonArray([.. request.Answers.Select(a => (JsonNode)a)]),
+            }
+        );
+        return null;
     }
 
     /// <summary>A custodian acts on one of their own notices.</summary>

@@ -305,7 +305,7 @@ public static class NotificationEndpoints
 
     /// <summary>What only its addressee may read is not shown to others, although the sink stands in for all their mailboxes.</summary>
     private static SunkMail Shown(SunkMail mail, Caller caller) =>
-        !mail.HasSecret || IsTo(mail, caller)
+        !mail.IsPrivate || IsTo(mail, caller)
             ? mail
             : mail with
             {
@@ -321,7 +321,7 @@ public static class NotificationEndpoints
     private static IResult SinkFile(string name, Caller caller, MailRoom room) =>
         room.Sink?.FileOf(name) is { } file
         && room.Sink.List(int.MaxValue)
-            .Any(m => m.Name == name && MaySee(m, caller) && (!m.HasSecret || IsTo(m, caller)))
+            .Any(m => m.Name == name && MaySee(m, caller) && (!m.IsPrivate || IsTo(m, caller)))
             ? Results.File(file, "message/rfc822", name)
             : (Reply<Done>)Problems.NotFound("mail");
 

@@ -36,7 +36,11 @@ public static class PersonNames
 
         // Names that look alike to a reader are alike: case, accents, width, points and spaces make no other person.
         var folded = Words.Folded(name);
-        if (folded is "nobody" or "set up" || name.TrimStart().StartsWith("job:", StringComparison.OrdinalIgnoreCase))
+        if (
+            folded is "nobody" or "set up"
+            || name.TrimStart().StartsWith("job:", StringComparison.OrdinalIgnoreCase)
+            || name.TrimStart().StartsWith("outside:", StringComparison.OrdinalIgnoreCase)
+        )
         {
             return new("name-reserved", "name", "The ledger uses this name for what no person does.");
         }

@@ -139,6 +139,38 @@ public static class SessionEndpoints
             return tooMany;
         }
 
+        var known = await KnownAsync(session, mail, request, context);
+        if (known.Refused)
+        {
+            return known.Refusal!;
+        }
+
+        var (person, hash, factor) = known.Value;
+        session.Actor = new LedgerActor(person.DisplayName, null, session.Actor.Address, person.Id);
+        if (person.PasswordHash != hash)
+        {
+            // The framework hashes a password anew where its former hash was of fewer rounds.
+            session.Record("password-hashed-anew", Subject(person.Id));
+        }
+
+        if (factor == SecondFactor.RecoveryCode)
+        {
+            await OnRecoveryCodeAsync(session, person, cancel);
+        }
+
+        BeginSession(session, person, word, context.Http);
+        return person;
+    }
+
+    /// <summary>The person whom the mail, the password and the code belong to.</summary>
+    private static async Task<Outcome<(Person Person, string? Hash, SecondFactor Factor)>> KnownAsync(
+        WriteSession session,
+        string mail,
+        SignInRequest request,
+        ApiContext context
+    )
+    {
+        var cancel = context.Cancel;
         var people = session.Services.GetRequiredService<UserManager<Person>>();
         var person = mail.Length is > 0 and <= 256 ? await people.FindByNameAsync(mail) : null;
         if (person is not { Active: true, PasswordHash: not null })
@@ -171,20 +203,7 @@ public static class SessionEndpoints
             return factor.Refusal!;
         }
 
-        session.Actor = new LedgerActor(person.DisplayName, null, session.Actor.Address, person.Id);
-        if (person.PasswordHash != hash)
-        {
-            // The framework hashes a password anew where its former hash was of fewer rounds.
-            session.Record("password-hashed-anew", Subject(person.Id));
-        }
-
-        if (factor.Value == SecondFactor.RecoveryCode)
-        {
-            await OnRecoveryCodeAsync(session, person, cancel);
-        }
-
-        BeginSession(session, person, word, context.Http);
-        return person;
+        return (person, hash, factor.Value);
     }
 
     /// <summary>Whether the directory says that somebody may not act any more. Whoever it does not list is not of it.</summary>
@@ -306,40 +325,7 @@ public static class SessionEndpoints
         var word = context.Http.User.FindFirstValue("session") ?? "";
         var chosen = await context.Writer.RunAsync<Person>(
             context.Caller.Actor,
-            async session =>
-            {
-                var people = session.Services.GetRequiredService<UserManager<Person>>();
-                var person = await session.Db.Users.SingleAsync(p => p.Id == context.Caller.PersonId, context.Cancel);
-                if (!await people.CheckPasswordAsync(person, request.Current ?? ""))
-                {
-                    session.RecordAttempt("password-refused", Subject(person.Id), "the current password was wrong");
-                    guard.FailedOwn(context.Caller);
-                    return new Refusal("password-wrong", "current", "This is not your current password.");
-                }
-
-                if (request.Current == request.Password)
-                {
-                    return new Refusal("password-same", "password", "Choose a password that is not the current one.");
-                }
-
-                var changed = await people.ChangePasswordAsync(person, request.Current!, request.Password ?? "");
-                if (!changed.Succeeded)
-                {
-                    return PeopleEndpoints.Weak(changed);
-                }
-
-                var ended = await EndAsync(
-                    session,
-                    s => s.PersonId == person.Id && s.Id != context.Caller.SessionId,
-                    context.Cancel
-                );
-                session.Record(
-                    "password-chosen",
-                    Subject(person.Id),
-                    after: new JsonObject { ["sessionsEnded"] = ended }
-                );
-                return person;
-            },
+            session => ChangePasswordAsync(session, request, guard, context),
             context.Cancel
         );
         if (chosen.Refused)
@@ -351,6 +337,42 @@ public static class SessionEndpoints
         await context.Http.SignInAsync(IdentityConstants.ApplicationScheme, context.Http.User);
         await context.Caller.LoadAsync(context.Http, context.Db, context.Calendar.Today);
         return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
+    }
+
+    private static async Task<Outcome<Person>> ChangePasswordAsync(
+        WriteSession session,
+        NewPassword request,
+        SignInGuard guard,
+        ApiContext context
+    )
+    {
+        var people = session.Services.GetRequiredService<UserManager<Person>>();
+        var person = await session.Db.Users.SingleAsync(p => p.Id == context.Caller.PersonId, context.Cancel);
+        if (!await people.CheckPasswordAsync(person, request.Current ?? ""))
+        {
+            session.RecordAttempt("password-refused", Subject(person.Id), "the current password was wrong");
+            guard.FailedOwn(context.Caller);
+            return new Refusal("password-wrong", "current", "This is not your current password.");
+        }
+
+        if (request.Current == request.Password)
+        {
+            return new Refusal("password-same", "password", "Choose a password that is not the current one.");
+        }
+
+        var changed = await people.ChangePasswordAsync(person, request.Current!, request.Password ?? "");
+        if (!changed.Succeeded)
+        {
+            return PeopleEndpoints.Weak(changed);
+        }
+
+        var ended = await EndAsync(
+            session,
+            s => s.PersonId == person.Id && s.Id != context.Caller.SessionId,
+            context.Cancel
+        );
+        session.Record("password-chosen", Subject(person.Id), after: new JsonObject { ["sessionsEnded"] = ended });
+        return person;
     }
 
     private static string Begin(string text, int most) => text[..Math.Min(text.Length, most)];

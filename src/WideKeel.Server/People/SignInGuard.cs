@@ -71,8 +71,14 @@ public sealed class SignInGuard(TimeProvider clock)
     }
 
     /// <summary>One household or office has a whole /64 of IPv6 (RFC 6177), so that counts as one address.</summary>
-    private static string KeyOf(string account, string? address) =>
-        $"{account} {(IPAddress.TryParse(address, out var ip) && ip.GetAddressBytes() is { Length: 16 } bytes ? Convert.ToHexString(bytes.AsSpan(0, 8)) : address)}";
+    private static string KeyOf(string account, string? address)
+    {
+        var network =
+            IPAddress.TryParse(address, out var ip) && ip.GetAddressBytes() is { Length: 16 } bytes
+                ? Convert.ToHexString(bytes.AsSpan(0, 8))
+                : address;
+        return $"{account} {network}";
+    }
 
     private sealed record Count(int Failures, DateTimeOffset Since);
 }

@@ -250,7 +250,8 @@ public static class FilingEndpoints
         Series? target
     )
     {
-        if (target?.InForce is { } then && then.AtEnd is EndAction.SignOff or EndAction.Transfer)
+        // Without a series nobody destroys it either: it stays until it is filed again.
+        if (target is null || target.InForce?.AtEnd is EndAction.SignOff or EndAction.Transfer)
         {
             return null;
         }
@@ -262,7 +263,7 @@ public static class FilingEndpoints
                 AND {where}
             """;
         bind(command);
-        command.Parameters.AddWithValue("$target", (object?)target?.Id ?? DBNull.Value);
+        command.Parameters.AddWithValue("$target", target.Id);
         var items = (long)command.ExecuteScalar()!;
         return items == 0
             ? null
@@ -272,7 +273,7 @@ public static class FilingEndpoints
                 string.Create(
                     CultureInfo.InvariantCulture,
                     $"{items:N0} of these items {(items == 1 ? "has" : "have")} been kept by a rule that can only be "
-                        + $"tightened, and {(target is null ? "without a series" : target.Code)} would take away the "
+                        + $"tightened, and {target.Code} would take away the "
                         + $"sign-off at the end. File them under a series that ends with sign-off or transfer. Nothing was filed."
                 )
             );
@@ -362,11 +363,16 @@ public static class FilingEndpoints
             target.Value,
             new RuleChange(ruling, ruling, filter.Where(), c => filter.Bind(c, today), _ => targetId)
         );
+        return Allowed(plan, connection);
+    }
+
+    /// <summary>The plan with what needs a second person, or why nobody may do it.</summary>
+    private static Outcome<Plan> Allowed(Plan plan, SqliteConnection connection)
+    {
         var (declared, worm) = plan.Guarded(connection);
         if (
             worm == 0
-            && LosesItsEnd(connection, plan.Change.Where, c => plan.Change.Bind?.Invoke(c), target.Value)
-                is { } loosened
+            && LosesItsEnd(connection, plan.Change.Where, c => plan.Change.Bind?.Invoke(c), plan.Target) is { } loosened
         )
         {
             return loosened;

@@ -428,7 +428,7 @@ public sealed class ChannelTests : IAsyncLifetime
     [Theory]
     [InlineData("Gate Way", "name-malformed")]
     [InlineData("gateway2", "period-malformed", "two years")]
-    [InlineData("gateway2", "folder-missing", "P1Y", "folder")]
+    [InlineData("gateway2", "root-not-absolute", "P1Y", "folder")]
     public async Task A_channel_that_cannot_work_is_refused(
         string name,
         string problem,

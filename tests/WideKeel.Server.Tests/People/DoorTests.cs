@@ -27,6 +27,15 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/session/one-time-codes/recovery-codes *
         POST /api/session/one-time-codes/turn-off *
         POST /api/set-up -
+        POST /api/people/{id:long}/invitation A
+        GET /api/invitations/{token} -
+        POST /api/invitations/{token} -
+        POST /api/links/{token}/code -
+        POST /api/links/{token}/entrance -
+        GET /api/factor-roles A
+        PUT /api/factor-roles A
+        GET /api/inner-networks A
+        PUT /api/inner-networks A
         GET /api/health -
         GET /api/encryption RA
         POST /api/encryption RA

@@ -64,6 +64,7 @@ public sealed class PersonNameTests : IAsyncLifetime
 
     [Theory]
     [InlineData("job:scan")]
+    [InlineData("Outside:a@b.example")]
     [InlineData("Nobody")]
     [InlineData("set-up")]
     public async Task Nobody_bears_a_name_that_the_ledger_uses_for_no_person(string name) =>
@@ -79,7 +80,11 @@ public sealed class PersonNameTests : IAsyncLifetime
     [Fact]
     public async Task An_entry_of_the_ledger_bears_the_number_of_who_acted_beside_the_name()
     {
-        var added = JsonDocument.Parse((await AddAsync("Ola Rand")).Text!).RootElement.GetProperty("id").GetInt64();
+        var added = JsonDocument
+            .Parse((await AddAsync("Ola Rand")).Text!)
+            .RootElement.GetProperty("person")
+            .GetProperty("id")
+            .GetInt64();
         await using var db = product.Database();
         var entry = await db
             .Ledger.AsNoTracking()

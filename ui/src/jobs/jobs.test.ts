@@ -98,3 +98,12 @@ it('offers no stop for what runs to its end', async () => {
 it('says so where there was no work yet', async () => {
   expect((await opened()).text()).toContain('Nothing so far.')
 })
+
+it('makes nothing stale for work that had ended before the page was opened', async () => {
+  server.answers = true
+  const done = Array.from({ length: 40 }, (_, i) => job(i + 1, { changes: ['messages'] }))
+  await opened(...done)
+  await new Promise((resolve) => setTimeout(resolve, 150))
+  expect(calls('GET /api/jobs')).toHaveLength(1)
+  server.answers = false
+})

@@ -8,6 +8,7 @@ import { api, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { count, moment } from '@/shared/format'
 import { useUrl } from '@/shared/url'
+import VerificationReport from './VerificationReport.vue'
 import Workbench from '@/shared/Workbench.vue'
 import LedgerEntry from './LedgerEntry.vue'
 import { detailsOf, runsOf, sentence, severityOf } from './sentence'
@@ -105,14 +106,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           ><el-button v-if="may('verifyLedger')" :loading="busy" @click="verify">Verify the ledger</el-button></span
         >
       </header>
-      <p v-if="report" class="report" :class="{ bad: !report.sound }" role="status">
-        <template v-if="report.sound"
-          ><strong>All is well.</strong> {{ count(report.entries) }} entries match {{ count(report.heads) }} signed
-          heads. Root <span class="hash">{{ report.root }}</span></template
-        >
-        <template v-else><strong>Something is wrong.</strong> {{ report.finding }}</template>
-        <span v-for="remark in report.remarks" :key="remark" class="remark">{{ remark }}</span>
-      </p>
+      <VerificationReport v-if="report" :report="report" />
       <p v-if="problem" class="problem pad" role="alert">{{ problem.message }}</p>
       <div class="filters">
         <el-input
@@ -211,21 +205,6 @@ h1 {
 }
 .words {
   width: 240px;
-}
-.report {
-  margin: 0 16px 10px;
-  padding: 8px 12px;
-  background: var(--sea-wash);
-  border-left: 3px solid var(--sea);
-}
-.remark {
-  display: block;
-  margin-top: 4px;
-  color: var(--copper);
-}
-.report.bad {
-  background: var(--copper-wash);
-  border-color: var(--copper);
 }
 .hash {
   font-size: 12px;

@@ -73,8 +73,9 @@ const state = (m: Schemas['MessageView']) =>
               <tr v-for="m in messages.data.value ?? []" :key="m.id">
                 <td>{{ m.to }}</td>
                 <td>
-                  <RouterLink v-if="m.link" :to="m.link">{{ m.subject }}</RouterLink
-                  ><template v-else>{{ m.subject }}</template>
+                  <RouterLink v-if="m.link" :to="m.link">{{ m.subject }}</RouterLink><template v-else>{{
+                    m.subject
+                  }}</template>
                 </td>
                 <td class="when">{{ moment(m.at) }}</td>
                 <td :class="{ lacking: m.givenUp || m.failure }" :title="m.failure ?? undefined">{{ state(m) }}</td>

@@ -10,6 +10,7 @@ import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { person } from '@/shared/session'
 import ApiKeys from './ApiKeys.vue'
+import HandOverDialog from './HandOverDialog.vue'
 import FactorRolesSection from './FactorRolesSection.vue'
 
 type Person = Schemas['PersonView']
@@ -36,13 +37,13 @@ function edit(who: Person | 'new') {
       ? {
           name: '',
           mail: '',
-                  active: true,
+          active: true,
           remits: [{ role: 'staff', unitId: units.data.value?.[0]?.id ?? 0 }],
         }
       : {
           name: who.name,
           mail: who.mail,
-                  active: who.active,
+          active: who.active,
           remits: who.remits.map((r) => ({ role: r.role, unitId: r.unitId })),
         },
   )
@@ -51,17 +52,15 @@ async function save() {
   const who = editing.value
   const done = await act(async () => {
     if (who === 'new')
-      invited(
-        await take(api.POST('/api/people', { body: { name: form.name, mail: form.mail, remits: form.remits } })),
-      )
+      invited(await take(api.POST('/api/people', { body: { name: form.name, mail: form.mail, remits: form.remits } })))
     else
       await take(
-          api.PUT('/api/people/{id}', {
-            params: { path: { id: (who as Person).id } },
-            ...ifMatch((who as Person).revision),
-            body: { name: form.name, active: form.active, remits: form.remits },
-          }),
-        )
+        api.PUT('/api/people/{id}', {
+          params: { path: { id: (who as Person).id } },
+          ...ifMatch((who as Person).revision),
+          body: { name: form.name, active: form.active, remits: form.remits },
+        }),
+      )
   })
   if (done) editing.value = null
 }
@@ -187,19 +186,7 @@ const addUnit = async () =>
         ><el-button type="primary" :loading="busy" @click="save">Save</el-button></template
       >
     </el-dialog>
-    <el-dialog
-      :model-value="handOver !== null"
-      title="Hand over this link"
-      width="560"
-      append-to-body
-      @update:model-value="handOver = null"
-    >
-      <p>
-        No mail server is set, so {{ handOver?.name }} gets this link from you. It is shown once and valid for 7 days.
-        Because you have seen it, you are not a second person to {{ handOver?.name }}.
-      </p>
-      <p class="hash">{{ handOver?.link }}</p>
-    </el-dialog>
+    <HandOverDialog v-if="handOver" v-bind="handOver" @close="handOver = null" />
     <el-dialog v-model="unitForm.shown" title="Add a unit" width="420" append-to-body>
       <div class="fields">
         <label class="label" for="u-name">Name</label><el-input id="u-name" v-model="unitForm.name" />
@@ -249,9 +236,6 @@ td strong {
 .row {
   display: flex;
   gap: 8px;
-}
-.hash {
-  overflow-wrap: anywhere;
 }
 .check {
   display: flex;

@@ -40,8 +40,4 @@ describe('a password of one’s own', () => {
     await press('Change password')
     expect(wrapper.get('[role=alert]').text()).toBe('This is not your current password.')
   })
-  it('offers to sign out where it comes before everything else', async () => {
-    await place(ChoosePassword, { first: true })
-    expect(button('Sign out')).toBeDefined()
-  })
 })

@@ -33,8 +33,7 @@ function choose(key: string, on: boolean) {
 const adopting = ref(false)
 const due = computed(() => data.value?.consequences.figures.becomeDue.items ?? 0)
 const says = computed(
-  () =>
-    `Put ${plural(chosen.value.length, 'draft')} into effect${due.value ? ' —' : ','} ${becomeDue(due.value)}`,
+  () => `Put ${plural(chosen.value.length, 'draft')} into effect${due.value ? ' —' : ','} ${becomeDue(due.value)}`,
 )
 
 async function adopt(why: string) {
@@ -127,8 +126,8 @@ async function adopt(why: string) {
       @close="adopting = false"
     >
       <p>
-        {{ plural(chosen.length, 'draft') }} over
-        {{ plural(data!.consequences.figures.inReach.items, 'item') }} take effect together, or none does.
+        {{ plural(chosen.length, 'draft') }} over {{ plural(data!.consequences.figures.inReach.items, 'item') }} take
+        effect together, or none does.
       </p>
     </WhyDialog>
   </SchedulePage>
