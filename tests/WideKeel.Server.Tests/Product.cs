@@ -3,6 +3,7 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using NodaTime;
@@ -84,10 +85,21 @@ public sealed class Product : IAsyncLifetime
             {
                 await StartAsync();
                 await SetUpAsync();
+                await using (var db = Database())
+                {
+                    // Nobody's mailbox is full of what came with the set-up.
+                    await db.Messages.ExecuteDeleteAsync();
+                }
+
                 await StopAsync();
                 madeUnits = new(Units);
                 // Kept for the others, and removed with the machine's temporary files.
                 var copy = Directory.CreateTempSubdirectory("widekeel-test-made-").FullName;
+                if (Directory.Exists(Path.Combine(Data, "mail-sink")))
+                {
+                    Directory.Delete(Path.Combine(Data, "mail-sink"), recursive: true);
+                }
+
                 Copy(Data, Path.Combine(copy, "data"));
                 Copy(Secrets, Path.Combine(copy, "secrets"));
                 made = copy;
