@@ -101,9 +101,23 @@ public sealed class Demo : IAsyncLifetime
 
     /// <summary>The link of the message that asks somebody for a review.</summary>
     public string ReviewLink(Page page, string mail, string review) =>
-        page.Wait(_ => ReviewLinks(mail, review).LastOrDefault(), $"a message to {mail}");
+        page.Wait(_ => Found(mail, review, "/review/[0-9a-f]+").LastOrDefault(), $"a message to {mail}");
 
-    private IEnumerable<string> ReviewLinks(string mail, string review) =>
+    /// <summary>The link of the message that brings somebody a notice.</summary>
+    public string NoticeLink(Page page, string mail) =>
+        page.Wait(_ => Found(mail, "", "/notices/[0-9a-f]+").LastOrDefault(), $"a notice to {mail}");
+
+    /// <summary>Types the code that a decision by link asks for, as it lies in somebody's mailbox.</summary>
+    public void TypeCode(Page page, string mail)
+    {
+        page.SeeText("We sent one to");
+        var code = page.Wait(_ => Found(mail, "", "(?<=Your code is )[0-9]{6}").LastOrDefault(), $"a code for {mail}");
+        page.Type(By.Id("link-code"), code);
+        page.PressButton("Continue");
+    }
+
+    /// <summary>What a mailbox holds of a pattern, the oldest first.</summary>
+    private IEnumerable<string> Found(string mail, string words, string pattern) =>
         // The folder is made with the first message.
         Directory
             .CreateDirectory(Options.MailSinkFolder)
@@ -112,9 +126,9 @@ public sealed class Demo : IAsyncLifetime
             .Order()
             .Select(File.ReadAllText)
             .Where(m =>
-                m.Contains($"<{mail}>", StringComparison.Ordinal) && m.Contains(review, StringComparison.Ordinal)
+                m.Contains($"<{mail}>", StringComparison.Ordinal) && m.Contains(words, StringComparison.Ordinal)
             )
-            .Select(m => Regex.Match(m, "/review/[0-9a-f]+").Value)
+            .Select(m => Regex.Match(m.Replace("=\r\n", "", StringComparison.Ordinal), pattern).Value)
             .Where(l => l.Length > 0);
 
     /// <summary>Lets time pass, all at once.</summary>
@@ -321,6 +335,31 @@ public sealed class Page : IDisposable
             );
         }
     }
+
+    /// <summary>Waits until the page has asked for nothing for more than a second.</summary>
+    public void Settle() =>
+        Wait(
+            _ =>
+                (bool)
+                    Driver.ExecuteScript(
+                        "const all = performance.getEntriesByType('resource');"
+                            + "return all.length > 0 && performance.now() - Math.max(...all.map((r) => r.responseEnd)) > 1200"
+                    )!
+                    ? "still"
+                    : null,
+            "the page to be still"
+        );
+
+    /// <summary>What the page has asked of the server since it was opened, with what stands behind each address.</summary>
+    public IReadOnlyList<string> Requests() =>
+        [
+            .. (
+                (IReadOnlyCollection<object>)
+                    Driver.ExecuteScript(
+                        "return performance.getEntriesByType('resource').map((r) => r.name).filter((n) => n.includes('/api/'))"
+                    )!
+            ).Select(n => new Uri((string)n).PathAndQuery),
+        ];
 
     public long Count(By by) => Driver.FindElements(by).Count;
 

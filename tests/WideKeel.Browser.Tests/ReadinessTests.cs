@@ -83,6 +83,7 @@ public sealed class ReadinessTests(Demo demo) : IClassFixture<Demo>
             astrid.Press(By.XPath("//ol//button[contains(., 'Henrik Wick')]"));
             astrid.SeeText("Henrik Wick");
             astrid.PressButton("Remove");
+            demo.TypeCode(astrid, "astrid.moen@tarnholm.example");
             astrid.See(By.XPath("//ol/li[contains(., 'Henrik Wick')][contains(., 'remove')]"));
         }
 

@@ -192,11 +192,8 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         page.PressButton("Add a person");
         page.Type(By.Id("p-name"), "Nora Vik");
         page.Type(By.Id("p-mail"), "nora.vik@tarnholm.example");
-        page.Type(By.Id("p-password"), "short");
         page.PressButton("Save");
-        page.SeeText("at least 12 characters");
-        page.Type(By.Id("p-password"), "long-enough-word");
-        page.PressButton("Save");
+        page.SeeText("An invitation is on its way to nora.vik@tarnholm.example.");
         page.SeeText("Nora Vik");
         page.ConsoleErrors().ShouldBeEmpty();
     }

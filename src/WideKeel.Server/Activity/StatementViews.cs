@@ -163,7 +163,7 @@ internal static class StatementViews
             );
     }
 
-    private static string PrepareEvents(IReadOnlyList<string> files, IReadOnlyCollection<long>? units)
+    private static string PrepareEvents(List<string> files, IReadOnlyCollection<long>? units)
     {
         var columns = string.Join(", ", EventColumns.Select(c => c.Name));
         var list = string.Join(", ", files.Select(f => $"'{SegmentFile.Quoted(f)}'"));
