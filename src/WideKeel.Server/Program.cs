@@ -96,7 +96,9 @@ WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) =>
     {
         DataFolder = Path.GetFullPath(arguments.Data ?? "data"),
         Urls = arguments.Urls ?? "http://127.0.0.1:5000",
-        Clock = arguments.AsOf is { } asOf ? new ShiftedClock(asOf, SystemClock.Instance) : SystemClock.Instance,
+        Clock = arguments.AsOf is { } asOf
+            ? new ShiftedClock(StartOf(asOf), SystemClock.Instance)
+            : SystemClock.Instance,
         DemoAccounts = accounts,
         SyslogAddress = arguments.Syslog ?? IPAddress.Loopback,
         MailSink = accounts.Count > 0,
@@ -105,6 +107,15 @@ WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) =>
         Roots = [.. arguments.Roots.Select(Path.GetFullPath)],
         Proxies = arguments.Proxies,
     };
+
+// A second start on the same day goes on where the first one ended: its clock does not go back.
+Instant StartOf(Instant asOf)
+{
+    var file = Path.Combine(Path.GetFullPath(arguments.Data ?? "data"), "widekeel.db");
+    return LedgerReader.LatestTimeIn(file) is { } latest && latest > asOf && latest < asOf + Duration.FromDays(1)
+        ? latest
+        : asOf;
+}
 
 string SecretsFolder() =>
     arguments.Secrets is { } named ? Path.GetFullPath(named)

@@ -21,6 +21,18 @@ public static class LedgerReader
         }
     }
 
+    /// <summary>The time of the last entry of a database; null where there is none.</summary>
+    public static NodaTime.Instant? LatestTimeIn(string databaseFile)
+    {
+        if (!HasEntries(databaseFile))
+        {
+            return null;
+        }
+
+        using var connection = Open(databaseFile);
+        return LatestTime(connection);
+    }
+
     /// <summary>The time of the last entry; null where there is none.</summary>
     public static NodaTime.Instant? LatestTime(SqliteConnection connection)
     {

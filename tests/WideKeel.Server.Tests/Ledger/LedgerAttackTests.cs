@@ -94,6 +94,89 @@ public sealed class LedgerAttackTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task It_does_not_start_with_a_private_key_that_was_replaced_alone()
+    {
+        await product.StopAsync();
+        using var other = ECDsa.Create(ECCurve.NamedCurves.nistP256);
+        File.WriteAllText(Path.Combine(product.Data, "ledger-key.pem"), other.ExportPkcs8PrivateKeyPem());
+        (await Should.ThrowAsync<NotOursException>(product.StartAsync)).Message.ShouldContain(
+            "one of them was replaced"
+        );
+    }
+
+    private async Task SetBackAsync()
+    {
+        using var jonas = await JonasAsync();
+        product.Clock.Advance(NodaTime.Duration.FromHours(-3));
+        await jonas.PostOk("units", new { name = "Yard", parentId = product.Units["Fleet"] });
+    }
+
+    [Fact]
+    public async Task A_clock_that_went_back_is_an_entry()
+    {
+        await SetBackAsync();
+        IsWritten("clock-went-back").ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task Verification_names_it()
+    {
+        await SetBackAsync();
+        using var ines = await product.SignInAsync("ines");
+        (await ines.GetOk("ledger/verification"))
+            .GetProperty("remarks")[0]
+            .GetString()!
+            .ShouldStartWith("The clock went back before entry");
+    }
+
+    [Fact]
+    public async Task Administrators_see_it()
+    {
+        await SetBackAsync();
+        using var jonas = await JonasAsync();
+        (await jonas.GetOk("troubles")).ToString().ShouldContain("clock went back");
+    }
+
+    [Theory]
+    [InlineData("UPDATE api_key SET PersonId = 1", "api_key")]
+    [InlineData("UPDATE webhook SET Url = 'https://elsewhere.example'", "webhook")]
+    [InlineData("UPDATE channel SET OpenToAnalysts = 1", "channel")]
+    [InlineData("INSERT INTO channel_reader (ChannelId, PersonId) SELECT Id, 1 FROM channel", "channel_reader")]
+    public async Task Who_reads_and_who_is_told_cannot_be_changed_by_SQL_unseen(string sql, string rows)
+    {
+        using (var jonas = await JonasAsync())
+        using (var ines = await product.SignInAsync("ines"))
+        {
+            await Activity.Channels.MakeAsync(jonas, "gateway", settings: Activity.Channels.Settings(open: false));
+            await ines.PostOk(
+                "api-keys",
+                new
+                {
+                    name = "reader",
+                    scopes = new[] { "readContent" },
+                    days = 5,
+                }
+            );
+            await ines.PostOk(
+                "webhooks",
+                new
+                {
+                    name = "Tickets",
+                    url = "https://tickets.example/in",
+                    secret = "a-key-of-sixteen-characters",
+                    active = true,
+                }
+            );
+            product.Clock.AdvanceDays(1);
+            await jonas.WaitForAsync("units", _ => DigestIsWritten());
+        }
+
+        await product.StopAsync();
+        Sql(sql);
+        Finding()!.ShouldStartWith($"Rows of “{rows}” were changed");
+    }
+
+    [Fact]
     public async Task It_does_not_start_with_another_key_pair_that_signed_everything_anew()
     {
         await product.StopAsync();

@@ -708,6 +708,42 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         ).Status.ShouldBe(HttpStatusCode.NotFound);
     }
 
+    /// <summary>
+    /// The remit in the matrix: every address that a steward may read is asked for everything that has a low number, and
+    /// shows nothing of the sister unit, by whatever name it would be there.
+    /// </summary>
+    [Fact]
+    public async Task No_address_shows_a_steward_anything_of_the_sister_unit()
+    {
+        using var maren = await shared.Product.SignInAsync("maren");
+        List<string> shown = [];
+        foreach (
+            var path in Table
+                .Split('\n')
+                .Select(l => l.Split(' '))
+                .Where(l =>
+                    l[0] == "GET"
+                    && (l[2] is "*" or "-" || l[2].Contains('S', StringComparison.Ordinal))
+                    && !l[1].EndsWith("/stream", StringComparison.Ordinal)
+                    && !l[1].Contains("{token}", StringComparison.Ordinal)
+                )
+                .Select(l => l[1]["/api/".Length..])
+        )
+        {
+            foreach (var id in Enumerable.Range(1, path.Contains('{', StringComparison.Ordinal) ? 12 : 1))
+            {
+                var asked = Parameters().Replace(path, id.ToString(CultureInfo.InvariantCulture));
+                var text = (await maren.Get(asked)).Text ?? "";
+                if (new[] { "NOR-010", "secretword", "secret 1", "Northern" }.Any(w => text.Contains(w)))
+                {
+                    shown.Add(asked);
+                }
+            }
+        }
+
+        shown.ShouldBeEmpty();
+    }
+
     [Fact]
     public async Task Items_outside_a_series_unit_are_not_filed_under_it()
     {

@@ -51,6 +51,26 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     private Task<long> ShorterAsync() =>
         product.SeriesInForceAsync(ines, "VES-020", "Tarn Lines", [], Product.Definition(period: "P1Y"));
 
+    [Theory]
+    [InlineData("nothing")]
+    [InlineData("destroy")]
+    public async Task A_filing_elsewhere_does_not_take_the_sign_off_at_its_end_away(string atEnd)
+    {
+        await RatchetedAsync();
+        var other = await product.SeriesInForceAsync(
+            ines,
+            "VES-030",
+            "Tarn Lines",
+            [],
+            Product.Definition(period: "P20Y", atEnd: atEnd)
+        );
+        var answer = await ines.Post(
+            "filings/consequences",
+            new { selection = new { container = new[] { containers["Fleet"] } }, seriesId = other }
+        );
+        answer.Problem.ShouldBe("end-taken-away");
+    }
+
     /// <summary>Somebody writes over the file on the share, with another date in it.</summary>
     private async Task EditAsync(string created, string words = "pier log, edited")
     {
