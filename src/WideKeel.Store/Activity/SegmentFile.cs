@@ -168,7 +168,7 @@ public static class SegmentFile
     /// </summary>
     private static DuckDBConnection Reader()
     {
-        const string shared = "Data Source=:memory:sealed-files?cache=shared";
+        const string shared = "Data Source=:memory:?cache=shared";
         lock (ReaderGate)
         {
             if (keptReader is null)
