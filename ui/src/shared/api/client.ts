@@ -38,7 +38,7 @@ api.use({
     if (response.status === 401 && !request.url.endsWith('/api/session')) onSignedOut()
   },
   onError() {
-    return new Problem('unreachable', 'The server did not answer. Nothing was changed; try again in a moment.')
+    return new Problem('unreachable', 'The server did not answer. Check whether your change was saved, then try again.')
   },
 })
 
