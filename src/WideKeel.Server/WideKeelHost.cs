@@ -387,7 +387,8 @@ public static class WideKeelHost
                         {
                             Type = "urn:widekeel:problem:fault",
                             Title =
-                                "Something in the product went wrong. Check whether your change was saved. The server's log has the details.",
+                                "Something in the product went wrong. Check whether your change was saved. "
+                                + "The server's log has the details.",
                             Status = 500,
                         },
                         options: null,

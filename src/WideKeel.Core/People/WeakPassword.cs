@@ -1,7 +1,7 @@
 namespace WideKeel.Core.People;
 
 /// <summary>
-/// Passwords that whoever guesses tries first (NIST SP 800-63B, 5.1.1.2: compare with commonly used ones and with words of
+/// Passwords that attackers try first (NIST SP 800-63B, 5.1.1.2: compare with commonly used ones and with words of
 /// the context, such as the name of the user).
 /// </summary>
 public static class WeakPassword
@@ -13,7 +13,7 @@ public static class WeakPassword
     private const int ShortestPart = 3;
 
     /// <summary>Why a password is refused, as a sentence; null where it may be chosen.</summary>
-    /// <param name="mail">The address of whoever chooses it.</param>
+    /// <param name="mail">The address of the person who chooses it.</param>
     /// <param name="common">The most used passwords, in lower case.</param>
     public static string? Why(string password, string? mail, IReadOnlySet<string> common)
     {
