@@ -63,6 +63,9 @@ public enum RefusalKind
     TooLarge,
     TooMany,
 
+    /// <summary>It waits for a second person; nothing is wrong.</summary>
+    Asked,
+
     /// <summary>The product cannot do it now, whoever asks.</summary>
     OutOfService,
 }

@@ -1,6 +1,5 @@
 using System.Globalization;
 using System.Net;
-using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
@@ -9,7 +8,6 @@ using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
-using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.AspNetCore.SignalR;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -115,7 +113,8 @@ public static class WideKeelHost
             antiforgery.Cookie.SecurePolicy = options.CookiePolicy;
             antiforgery.Cookie.SameSite = SameSiteMode.Strict;
         });
-        AddLimits(services, options);
+        services.AddHsts(hsts => hsts.MaxAge = TimeSpan.FromDays(365));
+        services.AddSingleton<AttemptLimit>();
         services.Configure<RouteHandlerOptions>(routes => routes.ThrowOnBadRequest = true);
         services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
         services.AddSignalR().AddJsonProtocol(json => Json.Configure(json.PayloadSerializerOptions));
@@ -127,31 +126,6 @@ public static class WideKeelHost
         }
 
         return services;
-    }
-
-    private static void AddLimits(IServiceCollection services, WideKeelOptions options)
-    {
-        services.AddHsts(hsts => hsts.MaxAge = TimeSpan.FromDays(365));
-        services.AddRateLimiter(limits =>
-        {
-            limits.AddPolicy(
-                "sign-in",
-                http =>
-                    RateLimitPartition.GetFixedWindowLimiter(
-                        NetworkAddress.Of(http) ?? "",
-                        _ => new FixedWindowRateLimiterOptions
-                        {
-                            PermitLimit = options.SignInsAMinute,
-                            Window = TimeSpan.FromMinutes(1),
-                        }
-                    )
-            );
-            limits.OnRejected = async (context, _) =>
-                await Problems.WriteAsync(
-                    context.HttpContext,
-                    Refusal.TooMany("too-many-attempts", null, "Too many attempts from this address. Wait a minute.")
-                );
-        });
     }
 
     /// <summary>Who signs in, and the keys that their cookies are made with.</summary>
@@ -298,7 +272,6 @@ public static class WideKeelHost
             }
         );
         app.UseRouting();
-        app.UseRateLimiter();
         app.Use(DoorAsync);
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAll();
 

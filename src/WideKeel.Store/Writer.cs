@@ -47,6 +47,21 @@ public sealed class Writer : IDisposable
     )
     {
         SearchDeadline.End();
+        var (outcome, outside) = await ChangeAsync(actor, work, cancel);
+        foreach (var carry in outside)
+        {
+            await carry();
+        }
+
+        return outcome;
+    }
+
+    private async Task<(Outcome<T> Outcome, IReadOnlyList<Func<Task>> Outside)> ChangeAsync<T>(
+        LedgerActor actor,
+        Func<WriteSession, Task<Outcome<T>>> work,
+        CancellationToken cancel
+    )
+    {
         await gate.WaitAsync(cancel);
         try
         {
@@ -63,19 +78,19 @@ public sealed class Writer : IDisposable
                 {
                     await db.SaveChangesAsync(cancel);
                     Commit(db, transaction, session.Actor, session.Entries, session.Committed);
-                    return outcome;
+                    return (outcome, session.Outside);
                 }
 
                 kept = [.. session.Entries.Where(e => e.KeepWhenRefused)];
                 if (kept.Count == 0)
                 {
-                    return outcome;
+                    return (outcome, []);
                 }
 
                 await transaction.RollbackAsync(CancellationToken.None);
                 await using var again = await db.Database.BeginTransactionAsync(CancellationToken.None);
                 Commit(db, again, actor, kept, []);
-                return outcome;
+                return (outcome, []);
             }
         }
         finally
@@ -263,9 +278,12 @@ public sealed class WriteSession
     private readonly IClock clock;
 
     internal WriteSession(WideKeelDb db, IServiceProvider services, IClock clock, LedgerActor actor) =>
-        (Db, Services, this.clock, Actor) = (db, services, clock, actor);
+        (Db, Services, this.clock, Actor, Custody) = (db, services, clock, actor, new());
 
     public WideKeelDb Db { get; }
+
+    /// <summary>What the standings that are written here take from the custody of items, and by whom.</summary>
+    public CustodyNotes Custody { get; }
 
     public IServiceProvider Services { get; }
 
@@ -287,6 +305,21 @@ public sealed class WriteSession
     /// </summary>
     public void AfterCommit(Action then) => Committed.Add(then);
 
+    internal List<Func<Task>> Outside { get; } = [];
+
+    /// <summary>
+    /// To be done outside (a directory, a file elsewhere) once the change is committed and the next one may begin; the
+    /// caller waits for it. What is to be done must stand in the database by then, so that a stop in between loses
+    /// nothing; asked twice in one change, it is done once.
+    /// </summary>
+    public void AfterRelease(Func<Task> carry)
+    {
+        if (!Outside.Contains(carry))
+        {
+            Outside.Add(carry);
+        }
+    }
+
     /// <summary>A command on the connection, inside the transaction.</summary>
     public SqliteCommand Command(string sql)
     {
@@ -295,6 +328,29 @@ public sealed class WriteSession
         command.CommandText = sql;
         return command;
     }
+
+    /// <summary>A place in the change to which it can be taken back.</summary>
+    public async Task<ChangeMark> MarkAsync(CancellationToken cancel = default)
+    {
+        await Db.SaveChangesAsync(cancel);
+        await Db.Database.CurrentTransaction!.CreateSavepointAsync(Savepoint, cancel);
+        return new(Entries.Count, Committed.Count, Outside.Count);
+    }
+
+    /// <summary>
+    /// Takes back all that was changed, recorded and put off since the mark. What was loaded before it is to be loaded anew.
+    /// </summary>
+    public async Task TakeBackAsync(ChangeMark mark, CancellationToken cancel = default)
+    {
+        Db.ChangeTracker.Clear();
+        await Db.Database.CurrentTransaction!.RollbackToSavepointAsync(Savepoint, cancel);
+        Entries.RemoveRange(mark.Entries, Entries.Count - mark.Entries);
+        Committed.RemoveRange(mark.Committed, Committed.Count - mark.Committed);
+        Outside.RemoveRange(mark.Outside, Outside.Count - mark.Outside);
+        Custody.Forget();
+    }
+
+    private const string Savepoint = "act";
 
     /// <summary>Adds an entry to the ledger, in the same transaction as the change.</summary>
     public void Record(
@@ -309,6 +365,9 @@ public sealed class WriteSession
     public void RecordAttempt(string verb, LedgerSubject subject, string reason) =>
         Entries.Add(new(verb, subject, null, null, reason, true));
 }
+
+/// <summary>How much a change had put off when it was marked.</summary>
+public readonly record struct ChangeMark(int Entries, int Committed, int Outside);
 
 /// <summary>Changes cannot be taken now, whoever asks; the message says what stands and what does not.</summary>
 public sealed class OutOfServiceException(string message, Exception? inner = null) : Exception(message, inner);

@@ -390,7 +390,8 @@ public sealed class Product : IAsyncLifetime
         Api admin,
         string name,
         string? rename = null,
-        object? remits = null
+        object? remits = null,
+        bool active = true
     )
     {
         var person = (await admin.GetOk("people"))
@@ -401,7 +402,7 @@ public sealed class Product : IAsyncLifetime
             new
             {
                 name = rename ?? name,
-                active = true,
+                active,
                 remits = remits
                     ?? person
                         .GetProperty("remits")

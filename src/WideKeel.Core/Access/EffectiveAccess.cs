@@ -355,6 +355,9 @@ public sealed class EffectiveAccess
     public IEnumerable<Grant> Granted(string principal, string resource) =>
         (grantsTo.Of(principal) ?? []).Where(g => g.Resource == resource);
 
+    /// <summary>Whether the model has a resource of this id.</summary>
+    public bool Knows(string resource) => resources.Of(resource) is not null;
+
     /// <summary>A resource of the model.</summary>
     public Resource ResourceOf(string id) => At(id);
 

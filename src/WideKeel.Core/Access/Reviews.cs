@@ -213,6 +213,28 @@ public static class Reviews
         }
     }
 
+    /// <summary>
+    /// By which way a person still has what a line of a review is about: the path from the person to it; null where no way
+    /// is left, so that a removal of the line is applied.
+    /// </summary>
+    /// <param name="roles">The roles of the line; of a group they say nothing.</param>
+    public static IReadOnlyList<string>? WayLeft(
+        EffectiveAccess access,
+        string person,
+        string what,
+        IReadOnlyCollection<string> roles
+    )
+    {
+        if (access.PeopleIn(what).Contains(person))
+        {
+            return access.WayTo(person, what);
+        }
+
+        return access.Knows(what)
+            ? access.OfResource(what).FirstOrDefault(r => r.Person == person && r.Roles.Any(roles.Contains))?.Path
+            : null;
+    }
+
     private sealed record HeldAccess(
         string Person,
         string What,

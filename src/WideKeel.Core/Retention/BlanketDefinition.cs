@@ -86,6 +86,13 @@ public sealed record BlanketDefinition(
     [JsonIgnore]
     public bool DestroysUnsigned => Destroys || Keep is null;
 
+    /// <summary>Whether another definition rules the same: they differ in the description at most.</summary>
+    public bool RulesAs(BlanketDefinition other) =>
+        (From, Keep, Destroys, DestroyAfter, Reach.Query)
+            == (other.From, other.Keep, other.Destroys, other.DestroyAfter, other.Reach.Query)
+        && Reach.Containers.ToHashSet().SetEquals(other.Reach.Containers)
+        && Reach.Except.ToHashSet().SetEquals(other.Reach.Except);
+
     /// <summary>The rule, or the first thing that is wrong with it.</summary>
     public Outcome<BlanketRule> Check(string name)
     {

@@ -208,6 +208,24 @@ public sealed record SeriesDefinition(
                 "Destruction and transfer need two to six people to sign, one after the other: nobody disposes alone."
             );
 
+    /// <summary>The parts that say what a series holds and whose it is; the others are its rule.</summary>
+    private static readonly string[] Words =
+    [
+        "title",
+        "description",
+        "guidance",
+        "function",
+        "activity",
+        "subActivity",
+        "department",
+        "tags",
+        "owner",
+        "authorities",
+    ];
+
+    /// <summary>Whether another definition rules the same: they differ in words at most.</summary>
+    public bool RulesAs(SeriesDefinition other) => !DifferencesFrom(other).Except(Words).Any();
+
     /// <summary>The names of the parts that differ, in the order in which a person reads them.</summary>
     public IReadOnlyList<string> DifferencesFrom(SeriesDefinition other)
     {

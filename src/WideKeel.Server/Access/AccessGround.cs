@@ -87,6 +87,9 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
         return new(state, today, model, access, laid);
     }
 
+    /// <summary>Who reaches what in a state of the directory that is not committed yet.</summary>
+    internal static EffectiveAccess AccessOf(DirectoryState state, LocalDate today) => new(ModelOf(state), today);
+
     private static AccessModel ModelOf(DirectoryState state) =>
         new(
             [.. state.People.Select(p => new DirectoryAccount(p.Id, KindOf(p), DayOf(p.Left)))],

@@ -179,6 +179,7 @@ public static class OwnerEndpoints
         string token,
         OwnershipAnswer request,
         AccessGround ground,
+        DirectoryCarrier carrier,
         PersonLinks links,
         [AsParameters] ApiContext context
     )
@@ -193,21 +194,43 @@ public static class OwnerEndpoints
             return unproven;
         }
 
-        return await context.Writer.RunAsync<Done>(
+        DirectoryIntent? asked = null;
+        var outcome = await context.Writer.RunAsync<Done>(
             opened.Actor,
             async session =>
-                await AnswerAsync(
-                    session,
-                    await session.Db.OwnerQuestions.SingleAsync(q => q.Id == known.Id, context.Cancel),
-                    request.Take,
-                    ground,
-                    context.Cancel
-                ),
+            {
+                var question = await session.Db.OwnerQuestions.SingleAsync(q => q.Id == known.Id, context.Cancel);
+                if (await RefusedAsync(session, question, request.Take, ground, context.Cancel) is { } refusal)
+                {
+                    return refusal;
+                }
+
+                asked = request.Take ? Take(session, question) : null;
+                return new Done();
+            },
             context.Cancel
         );
+        return
+            !outcome.Refused
+            && asked is not null
+            && (await carrier.OutcomeAsync(asked, context.Cancel)).Failure is { } failure
+            ? Refusal.Conflict("directory-failed", null, $"{failure} Your answer was not kept; try again.")
+            : outcome;
     }
 
-    private static async Task<Outcome<Done>> AnswerAsync(
+    /// <summary>Asks the directory to make whom the question was put to the owner.</summary>
+    internal static DirectoryIntent Take(WriteSession session, OwnerQuestion question) =>
+        session
+            .Services.GetRequiredService<DirectoryCarrier>()
+            .Ask(
+                session,
+                new(DirectoryVerb.SetOwner, question.Person, question.Thing),
+                "was asked and takes it over",
+                OwnerAnswerFollower.Word,
+                question.Id
+            );
+
+    private static async Task<Refusal?> RefusedAsync(
         WriteSession session,
         OwnerQuestion question,
         bool take,
@@ -231,20 +254,31 @@ public static class OwnerEndpoints
             new LedgerSubject("access", question.Thing),
             after: new JsonObject { ["answer"] = take ? "yes" : "no" }
         );
-        if (!take)
+        return null;
+    }
+}
+
+/// <summary>An answer that the directory did not carry out is open again.</summary>
+internal sealed class OwnerAnswerFollower : IDirectoryFollower
+{
+    public const string Word = "owner-answer";
+
+    public string Name => Word;
+
+    public async Task CameOutAsync(WriteSession session, DirectoryIntent intent, CancellationToken cancel)
+    {
+        if (intent.Failure is null)
         {
-            return new Done();
+            return;
         }
 
-        var answer = await session
-            .Services.GetRequiredService<OrganisationDirectory>()
-            .CarryAsync(
-                session,
-                new(DirectoryVerb.SetOwner, question.Person, question.Thing),
-                "was asked and takes it over"
-            );
-        return answer.Failure is null
-            ? new Done()
-            : Refusal.Conflict("directory-failed", null, $"{answer.Failure} Your answer was not kept; try again.");
+        var question = await session.Db.OwnerQuestions.SingleAsync(q => q.Id == intent.SubjectId, cancel);
+        (question.Answer, question.AnsweredAt) = (OwnerAnswer.Open, null);
+        session.Record(
+            "owner-answer-reopened",
+            new LedgerSubject("access", question.Thing),
+            after: new JsonObject { ["person"] = question.Person },
+            reason: intent.Failure
+        );
     }
 }

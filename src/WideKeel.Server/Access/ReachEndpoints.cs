@@ -7,6 +7,7 @@ using WideKeel.Core.People;
 using WideKeel.Server.Activity;
 using WideKeel.Server.People;
 using WideKeel.Store.Activity;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Access;
 
@@ -466,7 +467,7 @@ public static class ReachEndpoints
     private static async Task<Reply<ChangeMade>> Change(
         ChangeRequest request,
         AccessGround ground,
-        OrganisationDirectory directory,
+        DirectoryCarrier carrier,
         [AsParameters] ApiContext context
     )
     {
@@ -476,16 +477,19 @@ public static class ReachEndpoints
             return refusal;
         }
 
-        return await context.Writer.RunAsync<ChangeMade>(
+        var asked = await context.Writer.RunAsync<DirectoryIntent>(
             context.Caller.Actor,
             async session =>
             {
-                var answer = await directory.CarryAsync(session, change, request.Reason);
-                return answer.Failure is not null
-                    ? Refusal.Conflict("directory-failed", null, $"{answer.Failure} Nothing changed.")
-                    : new ChangeMade(change.InWords(), answer.Verified);
+                var intent = carrier.Ask(session, change, request.Reason);
+                await session.Db.SaveChangesAsync(context.Cancel);
+                return intent;
             },
             context.Cancel
         );
+        var answer = await carrier.OutcomeAsync(asked.Value, context.Cancel);
+        return answer.Failure is not null
+            ? Refusal.Conflict("directory-failed", null, answer.Failure)
+            : new ChangeMade(change.InWords(), answer.Verified);
     }
 }

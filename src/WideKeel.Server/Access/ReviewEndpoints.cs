@@ -719,7 +719,6 @@ public static class ReviewEndpoints
             async (rounds, review, round) =>
             {
                 await rounds.CarryOutAsync(review, round);
-                rounds.Freeze(review, round);
                 return null;
             },
             ended: true

@@ -223,14 +223,25 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         }
 
         round.EndedAt = session.Now;
+        round.Version++;
         if (definition.ApplyItself)
         {
             await CarryOutAsync(review, round);
+            return;
         }
 
+        Finish(review, round);
+    }
+
+    /// <summary>Freezes the report, and at the first time says how the round ended.</summary>
+    private void Finish(AccessReview review, ReviewRound round)
+    {
+        var first = round.ReportHash.Length == 0;
         Freeze(review, round);
-        Inform(review, round, definition);
-        round.Version++;
+        if (first)
+        {
+            Inform(review, round, DefinitionOf(review));
+        }
     }
 
     /// <summary>Says how a round ended to those who are to know.</summary>
@@ -320,32 +331,87 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         }
     }
 
-    /// <summary>Asks the directory for every removal that is not carried out yet.</summary>
-    /// <returns>How many failed.</returns>
-    public async Task<int> CarryOutAsync(AccessReview review, ReviewRound round)
+    /// <summary>
+    /// Asks the directory for every removal that is not carried out yet; the report is frozen when the last one has its
+    /// outcome.
+    /// </summary>
+    public async Task CarryOutAsync(AccessReview review, ReviewRound round)
     {
-        var directory = session.Services.GetRequiredService<OrganisationDirectory>();
-        var failed = 0;
+        var carrier = session.Services.GetRequiredService<DirectoryCarrier>();
+        var asked = 0;
         foreach (var line in round.Lines.Where(l => l.Decision == LineDecision.Remove && !l.Applied))
         {
             if (line.Fix is null)
             {
                 line.Failure = "No single change removes it; it must be taken away by hand.";
-                failed++;
                 continue;
             }
 
-            var change = JsonSerializer.Deserialize<DirectoryChange>(line.Fix, Json.Options)!;
-            var answer = await directory.CarryAsync(session, change, $"review {review.Id}, round {round.Number}");
-            (line.Applied, line.Failure, line.Attempts) = (answer.Verified, answer.Failure, line.Attempts + 1);
-            failed += answer.Verified ? 0 : 1;
+            if (await IsAskedAsync(session.Db, [line.Id]))
+            {
+                asked++;
+                continue;
+            }
+
+            carrier.Ask(
+                session,
+                JsonSerializer.Deserialize<DirectoryChange>(line.Fix, Json.Options)!,
+                $"review {review.Id}, round {round.Number}",
+                ReviewLineFollower.Word,
+                line.Id
+            );
+            line.Failure = "The directory has not answered yet.";
+            asked++;
         }
 
-        return failed;
+        if (asked == 0)
+        {
+            Finish(review, round);
+        }
+    }
+
+    /// <summary>Whether a removal of one of these lines waits for the directory's answer.</summary>
+    private static Task<bool> IsAskedAsync(WideKeelDb db, IReadOnlyCollection<long> lines) =>
+        db.DirectoryIntents.AnyAsync(i =>
+            i.CameOutAt == null && i.Follower == ReviewLineFollower.Word && lines.Contains(i.SubjectId)
+        );
+
+    /// <summary>
+    /// Writes down what the directory said to one removal. With the last one of the round, access is computed anew: a line
+    /// is applied only where its person has no way left.
+    /// </summary>
+    public async Task CameOutAsync(DirectoryIntent intent, CancellationToken cancel)
+    {
+        var round = await session
+            .Db.ReviewRounds.Include(r => r.Lines)
+            .SingleAsync(r => r.Lines.Any(l => l.Id == intent.SubjectId), cancel);
+        var line = round.Lines.Single(l => l.Id == intent.SubjectId);
+        (line.Applied, line.Failure, line.Attempts) = (intent.Verified, intent.Failure, line.Attempts + 1);
+        await session.Db.SaveChangesAsync(cancel);
+        if (await IsAskedAsync(session.Db, [.. round.Lines.Select(l => l.Id)]))
+        {
+            return;
+        }
+
+        var access = AccessGround.AccessOf(await DirectoryRows.StateAsync(session.Db), calendar.Today);
+        foreach (var removed in round.Lines.Where(l => l.Applied))
+        {
+            if (Reviews.WayLeft(access, removed.Person, removed.What, removed.Roles.Split(' ')) is { } left)
+            {
+                (removed.Applied, removed.Attempts) = (false, MostAttempts);
+                removed.Failure =
+                    "This way was removed, and another is left: "
+                    + string.Join(" → ", left.Select(NameOf))
+                    + ". Take that one away too.";
+            }
+        }
+
+        Finish(await session.Db.Reviews.SingleAsync(r => r.Id == round.ReviewId, cancel), round);
+        round.Version++;
     }
 
     /// <summary>Writes the report as it is now, with its hash.</summary>
-    public void Freeze(AccessReview review, ReviewRound round)
+    private void Freeze(AccessReview review, ReviewRound round)
     {
         round.Report = CanonicalJson.Text(Report(review, round));
         round.ReportHash = ContentHash.Of(round.Report);
@@ -479,9 +545,19 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         {
             var review = await session.Db.Reviews.SingleAsync(r => r.Id == round.ReviewId, cancel);
             await CarryOutAsync(review, round);
-            Freeze(review, round);
         }
     }
+}
+
+/// <summary>Writes down with a line of a review what the directory said to its removal.</summary>
+internal sealed class ReviewLineFollower(AccessGround ground, OrganisationCalendar calendar) : IDirectoryFollower
+{
+    public const string Word = "review-line";
+
+    public string Name => Word;
+
+    public Task CameOutAsync(WriteSession session, DirectoryIntent intent, CancellationToken cancel) =>
+        new ReviewRounds(session, ground, calendar).CameOutAsync(intent, cancel);
 }
 
 /// <summary>The morning of the reviews.</summary>

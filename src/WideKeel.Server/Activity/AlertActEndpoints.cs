@@ -7,6 +7,7 @@ using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Activity;
 
@@ -150,7 +151,7 @@ public static class AlertActEndpoints
                 );
                 if (request.Agree)
                 {
-                    await AlertActs.CarryAsync(session, waiting);
+                    AlertActs.Carry(session, waiting);
                     return null;
                 }
 
@@ -162,13 +163,15 @@ public static class AlertActEndpoints
             }
         );
 
-    private static Task<Reply<Done>> Undo(
+    private static async Task<Reply<Done>> Undo(
         long id,
         long act,
-        OrganisationDirectory directory,
+        DirectoryCarrier carrier,
         [AsParameters] ApiContext context
-    ) =>
-        AlertEndpoints.WorkAsync(
+    )
+    {
+        DirectoryIntent? asked = null;
+        var reply = await AlertEndpoints.WorkAsync(
             id,
             context,
             async (session, row) =>
@@ -182,16 +185,20 @@ public static class AlertActEndpoints
                     return Problems.NotFound("act that can be undone");
                 }
 
-                var answer = await directory.CarryAsync(session, undo, $"undo of act {done.Id} of alert {id}");
-                if (answer.Failure is not null)
-                {
-                    return Refusal.Conflict("directory-failed", null, $"{answer.Failure} Nothing changed; try again.");
-                }
-
-                done.UndoneAt = session.Now;
+                asked = carrier.Ask(
+                    session,
+                    undo,
+                    $"undo of act {done.Id} of alert {id}",
+                    AlertUndoFollower.Word,
+                    done.Id
+                );
                 return null;
             }
         );
+        return asked is not null && (await carrier.OutcomeAsync(asked, context.Cancel)).Failure is { } failure
+            ? Refusal.Conflict("directory-failed", null, $"{failure} Nothing was undone; try again.")
+            : reply;
+    }
 
     private static async Task<Reply<AlertSettings>> Settings(WideKeelDb db, CancellationToken cancel) =>
         new AlertSettings(await db.Organisations.AnyAsync(o => o.ActsNeedSecond, cancel));

@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -6,6 +5,7 @@ using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Activity;
 
@@ -88,20 +88,49 @@ internal static class AlertActs
             return;
         }
 
-        await CarryAsync(session, act);
+        await session.Db.SaveChangesAsync(cancel);
+        Carry(session, act);
     }
 
-    /// <summary>Asks the directory and writes down what came of it.</summary>
-    public static async Task CarryAsync(WriteSession session, AlertAct act)
+    /// <summary>Asks the directory; what comes of it is written down with the act.</summary>
+    public static void Carry(WriteSession session, AlertAct act)
     {
-        var answer = await session
-            .Services.GetRequiredService<OrganisationDirectory>()
-            .CarryAsync(session, ChangeIn(act), string.Create(CultureInfo.InvariantCulture, $"alert {act.AlertId}"));
-        (act.At, act.Waits, act.Verified, act.Failure) = (session.Now, false, answer.Verified, answer.Failure);
+        (act.At, act.Waits, act.Failure) = (session.Now, false, "The directory has not answered yet.");
+        session
+            .Services.GetRequiredService<DirectoryCarrier>()
+            .Ask(session, ChangeIn(act), $"alert {Wording.Id(act.AlertId)}", AlertActFollower.Word, act.Id);
     }
 
     public static DirectoryChange ChangeIn(AlertAct act) =>
         JsonSerializer.Deserialize<DirectoryChange>(act.Change, Json.Options)!;
 
     private static bool Is(string id, string? named) => string.Equals(id, named, StringComparison.OrdinalIgnoreCase);
+}
+
+/// <summary>Writes down with an act about an alert what the directory said to it.</summary>
+internal sealed class AlertActFollower : IDirectoryFollower
+{
+    public const string Word = "alert-act";
+
+    public string Name => Word;
+
+    public async Task CameOutAsync(WriteSession session, DirectoryIntent intent, CancellationToken cancel)
+    {
+        var act = await session.Db.AlertActs.SingleAsync(a => a.Id == intent.SubjectId, cancel);
+        (act.At, act.Verified, act.Failure) = (session.Now, intent.Verified, intent.Failure);
+    }
+}
+
+/// <summary>Writes down that an act about an alert was taken back.</summary>
+internal sealed class AlertUndoFollower : IDirectoryFollower
+{
+    public const string Word = "alert-undo";
+
+    public string Name => Word;
+
+    public async Task CameOutAsync(WriteSession session, DirectoryIntent intent, CancellationToken cancel)
+    {
+        var act = await session.Db.AlertActs.SingleAsync(a => a.Id == intent.SubjectId, cancel);
+        act.UndoneAt = intent.Failure is null ? session.Now : act.UndoneAt;
+    }
 }

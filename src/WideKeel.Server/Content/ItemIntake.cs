@@ -136,9 +136,19 @@ internal static class ItemIntake
         CancellationToken cancel
     ) =>
         (await Holds.HeldAsync(session.Db, [item.Id], today)).Count > 0
-        || (
-            await session.Services.GetRequiredService<IUnappliedHolds>().OverAsync(session.Db, [item], today, cancel)
-        ).Count > 0;
+        || (await HoldBeforeChangeAsync(session, [item], today, cancel)).Count > 0;
+
+    /// <summary>
+    /// Before items change, what they say now is held by the orders that are in force over it and whose job has not come to
+    /// them yet: a change that comes first takes nothing out of an order.
+    /// </summary>
+    /// <returns>Ids of those that such an order keeps.</returns>
+    public static Task<IReadOnlyCollection<long>> HoldBeforeChangeAsync(
+        WriteSession session,
+        IReadOnlyCollection<Item> items,
+        LocalDate today,
+        CancellationToken cancel
+    ) => session.Services.GetRequiredService<IUnappliedHolds>().HoldAsync(session, items, today, cancel);
 
     /// <summary>What the parts do with items that arrived or changed; their rows and texts are written.</summary>
     public static async Task SettleAsync(
@@ -192,6 +202,15 @@ public interface IUnappliedHolds : IContribution
     /// <summary>Ids of those of the items that such a hold keeps.</summary>
     Task<IReadOnlyCollection<long>> OverAsync(
         WideKeelDb db,
+        IReadOnlyCollection<Item> items,
+        LocalDate today,
+        CancellationToken cancel
+    );
+
+    /// <summary>Writes them into the index of holds at once, without waiting for the job.</summary>
+    /// <returns>As <see cref="OverAsync"/>.</returns>
+    Task<IReadOnlyCollection<long>> HoldAsync(
+        WriteSession session,
         IReadOnlyCollection<Item> items,
         LocalDate today,
         CancellationToken cancel

@@ -276,6 +276,7 @@ public sealed class ScanJob(
         List<(Item Item, Reading Read)> changed = [],
             fresh = [];
         List<Item> relocated = [];
+        await HoldBeforeAsync(session, [.. portion.Select(f => f.File.Path).Where(known.ContainsKey).Select(p => known[p].Id)], cancel);
         var next = BulkInsert.NextId<Item>(session);
         foreach (var (file, hash, read) in portion)
         {
@@ -319,6 +320,20 @@ public sealed class ScanJob(
         await ItemIntake.WriteTextsAsync(session, changed, areNew: false, cancel);
         relocated.AddRange(fresh.Concat(changed).Select(c => c.Item));
         await ItemIntake.SettleAsync(session, relocated, calendar, cancel);
+    }
+
+    /// <summary>What these items were found to say until now stays held, whatever they say next.</summary>
+    private async Task HoldBeforeAsync(WriteSession session, List<long> ids, CancellationToken cancel)
+    {
+        if (ids.Count > 0)
+        {
+            await ItemIntake.HoldBeforeChangeAsync(
+                session,
+                await session.Db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToListAsync(cancel),
+                calendar.Today,
+                cancel
+            );
+        }
     }
 
     private static void RecordFound(WriteSession session, Item item, string unit) =>

@@ -44,7 +44,8 @@ public sealed record UnreadableView(string Path, string Reason);
 
 public sealed record NewSource(string Name, string Root, SourceKind Kind = SourceKind.Share);
 
-public sealed record ContainerChange(long UnitId);
+/// <param name="Why">Needed where a second person must agree.</param>
+public sealed record ContainerChange(long UnitId, string? Why = null);
 
 /// <param name="Connected">False stops scans and, of a workspace, all work in it; what is known of it stays.</param>
 public sealed record SourceChange(string Name, bool Connected);
@@ -327,58 +328,22 @@ public static class SourceEndpoints
         long id,
         ContainerChange request,
         [AsParameters] ApiContext context
-    ) =>
-        await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                var container = await session.Db.Containers.SingleOrDefaultAsync(c => c.Id == id, context.Cancel);
-                var unit = await session.Db.Units.SingleOrDefaultAsync(u => u.Id == request.UnitId, context.Cancel);
-                if (container is null || unit is null)
-                {
-                    return Problems.NotFound(container is null ? "container" : "unit");
-                }
+    )
+    {
+        if (Problems.ReadMatch(context.Http, out var version) is { } unmatched)
+        {
+            return unmatched;
+        }
 
-                if (Problems.CheckMatch(context.Http, container.Version) is { } stale)
-                {
-                    return stale;
-                }
-
-                var foreign = await (
-                    from i in session.Db.Items
-                    join s in session.Db.Series on i.SeriesId equals s.Id
-                    join u in session.Db.Units on s.UnitId equals u.Id
-                    where i.ContainerId == id && i.DestroyedAt == null && !unit.Path.StartsWith(u.Path)
-                    select s.Code
-                )
-                    .Distinct()
-                    .ToListAsync(context.Cancel);
-                if (foreign.Count > 0)
-                {
-                    return new Refusal(
-                        "series-left-behind",
-                        "unitId",
-                        $"Items in it are filed under {string.Join(", ", foreign)}, which do not cover {unit.Name}. File them anew first."
-                    );
-                }
-
-                session.Record(
-                    "assigned",
-                    new("container", id.ToString(CultureInfo.InvariantCulture), unit.Path),
-                    new JsonObject { ["unitId"] = container.UnitId },
-                    new JsonObject { ["unitId"] = unit.Id, ["unit"] = unit.Name }
-                );
-                (container.UnitId, container.Version) = (unit.Id, container.Version + 1);
-                await session.Db.SaveChangesAsync(context.Cancel);
-                // Which blankets cover it may go by its unit.
-                ItemScan.WriteStandings(
-                    session,
-                    await Ruling.LoadAsync(session.Db, context.Calendar.Evaluator),
-                    "i.ContainerId = $container",
-                    c => c.Parameters.AddWithValue("$container", id)
-                );
-                return new Done();
-            },
-            context.Cancel
+        var done = await ActRunner.RunAsync(
+            AssignContainerHandler.Instance,
+            new(id, version, request.UnitId),
+            context,
+            request.Why,
+            null
         );
+        return done.Refusal is { } refusal ? refusal
+            : done.Value.ProposalId is not null ? done.Value.Waits
+            : new Done();
+    }
 }

@@ -220,7 +220,7 @@ public static class BatchEndpoints
                                 )),
                         ],
                         own.InForce.AtEnd == EndAction.Destroy
-                            ? MayNotClear(own.EffectById, mine.GetValueOrDefault(own.Id), caller)
+                            ? MayNotClear((own.EffectById, own.EffectWithId), mine.GetValueOrDefault(own.Id), caller)
                             : null
                     );
                 }),
@@ -242,6 +242,7 @@ public static class BatchEndpoints
             if (caller.May(Right.ReadDocket, blanket.UnitId))
             {
                 var oldest = items.Min(i => i.From);
+                var mine = await CausedAsync(db, [.. items.Select(i => i.Id)], caller, cancel);
                 due.Add(
                     new(
                         new(0, "Blanket", blanket.Name),
@@ -253,7 +254,7 @@ public static class BatchEndpoints
                         oldest,
                         [],
                         [],
-                        MayNotClear(blanket.EffectById, 0, caller)
+                        MayNotClear((blanket.EffectById, blanket.EffectWithId), mine, caller)
                     )
                 );
             }
@@ -279,9 +280,8 @@ public static class BatchEndpoints
                 && i.DisposableFrom <= today
                 && i.BatchId == null
                 && i.DestroyedAt == null
-                && i.FiledById != null
-                && caller.Selves.Contains(i.FiledById.Value)
             )
+            .CausedBy(db, caller.Selves)
             .GroupBy(i => i.SeriesId!.Value)
             .ToDictionaryAsync(g => g.Key, g => g.Count(), cancel);
     }
@@ -385,11 +385,9 @@ public static class BatchEndpoints
             );
         }
 
-        var filed = await db.Items.CountAsync(
-            i => i.FiledById != null && context.Caller.Selves.Contains(i.FiledById.Value) && ids.Contains(i.Id),
-            context.Cancel
-        );
-        return MayNotClear(series?.EffectById ?? blanket?.EffectById, filed, context.Caller) is { } not
+        var rule = (series?.EffectById ?? blanket?.EffectById, series?.EffectWithId ?? blanket?.EffectWithId);
+        var caused = await CausedAsync(db, ids, context.Caller, context.Cancel);
+        return MayNotClear(rule, caused, context.Caller) is { } not
                 ? Refusal.Forbidden("second-person-needed", null, not)
             : ids.Count == request.Items ? null
             : Refusal.Conflict(
@@ -402,19 +400,38 @@ public static class BatchEndpoints
             );
     }
 
+    /// <summary>How many of these items the caller filed, or made due.</summary>
+    private static async Task<int> CausedAsync(
+        WideKeelDb db,
+        IReadOnlyCollection<long> ids,
+        Caller caller,
+        CancellationToken cancel
+    )
+    {
+        var caused = 0;
+        foreach (var portion in ids.Chunk(5_000))
+        {
+            caused += await db.Items.Where(i => portion.Contains(i.Id)).CausedBy(db, caller.Selves).CountAsync(cancel);
+        }
+
+        return caused;
+    }
+
     /// <summary>
-    /// Why the caller may not clear what is destroyed without sign-off, or null: it takes two persons.
+    /// Why the caller may not clear what is destroyed without sign-off, or null: it takes somebody who had no part in
+    /// making it due.
     /// </summary>
-    /// <param name="effect">Who put the rule into effect.</param>
-    /// <param name="filed">How many of the items the caller put under it.</param>
-    private static string? MayNotClear(long? effect, int filed, Caller caller) =>
-        caller.NotSecondTo(effect, "You put the rule into effect; somebody else clears what it makes due.")
+    /// <param name="rule">Who put the rule into effect, and who agreed to it.</param>
+    /// <param name="caused">How many of the items the caller filed, or made due by a change.</param>
+    private static string? MayNotClear((long? By, long? With) rule, int caused, Caller caller) =>
+        caller.NotSecondTo(rule.By, "You put the rule into effect; somebody else clears what it makes due.")
+        ?? caller.NotSecondTo(rule.With, "You agreed to the rule; somebody else clears what it makes due.")
         ?? (
-            filed == 0
+            caused == 0
                 ? null
-                : $"You{(caller.Selves.Count > 1 ? ", or one who is no second person beside you," : "")} put "
-                    + $"{Wording.Number(filed)} of these items under it, by hand, by a default or by a rule; somebody else "
-                    + "clears them."
+                : $"You{(caller.Selves.Count > 1 ? ", or one who is no second person beside you," : "")} filed "
+                    + $"{Wording.Number(caused)} of these items, or made {(caused == 1 ? "it" : "them")} due by an event, a "
+                    + "date, a rule or a setting; somebody else clears them."
         );
 
     /// <summary>

@@ -43,6 +43,7 @@ public static partial class Problems
             RefusalKind.Precondition => StatusCodes.Status428PreconditionRequired,
             RefusalKind.TooLarge => StatusCodes.Status413PayloadTooLarge,
             RefusalKind.TooMany => StatusCodes.Status429TooManyRequests,
+            RefusalKind.Asked => StatusCodes.Status202Accepted,
             RefusalKind.OutOfService => StatusCodes.Status503ServiceUnavailable,
             _ => throw new ArgumentOutOfRangeException(nameof(kind)),
         };
@@ -116,6 +117,16 @@ public static partial class Problems
         var match = http.Request.Headers.IfMatch.ToString();
         return match.Length == 0 ? Precondition
             : match == ETag(revision) ? null
+            : Stale;
+    }
+
+    /// <summary>Reads the revision of If-Match; null where there is one.</summary>
+    public static Refusal? ReadMatch(HttpContext http, out long revision)
+    {
+        var match = http.Request.Headers.IfMatch.ToString();
+        revision = 0;
+        return match.Length == 0 ? Precondition
+            : long.TryParse(match.Trim('"'), CultureInfo.InvariantCulture, out revision) ? null
             : Stale;
     }
 

@@ -90,6 +90,25 @@ internal sealed class UnappliedOrders : IUnappliedHolds
         IReadOnlyCollection<Item> items,
         LocalDate today,
         CancellationToken cancel
+    ) => [.. (await MatchingAsync(db, items, today, cancel)).Select(m => m.Item)];
+
+    public async Task<IReadOnlyCollection<long>> HoldAsync(
+        WriteSession session,
+        IReadOnlyCollection<Item> items,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        var matching = await MatchingAsync(session.Db, items, today, cancel);
+        matching.ForEach(m => HoldIndex.Hold(session, m.Item, m.Orders));
+        return [.. matching.Select(m => m.Item)];
+    }
+
+    private static async Task<List<(long Item, IReadOnlyList<long> Orders)>> MatchingAsync(
+        WideKeelDb db,
+        IReadOnlyCollection<Item> items,
+        LocalDate today,
+        CancellationToken cancel
     )
     {
         var unapplied = await StandingHolds.LoadAsync(db, today, cancel, unapplied: true);
@@ -98,8 +117,8 @@ internal sealed class UnappliedOrders : IUnappliedHolds
             :
             [
                 .. (await StandingHolds.ArrivalsAsync(db, items, cancel))
-                    .Where(a => unapplied.Matching(a.Arrival).Count > 0)
-                    .Select(a => a.Item.Id),
+                    .Select(a => (a.Item.Id, Orders: unapplied.Matching(a.Arrival)))
+                    .Where(m => m.Orders.Count > 0),
             ];
     }
 }

@@ -599,8 +599,18 @@ public static class OrderEndpoints
         }
 
         var (containers, names) = await HoldReach.OfAsync(definition, db, cancel);
-        return containers is not null
-            && (order.Containers?.Except(containers).Any() != false || order.Names.Except(names).Any());
+        if (order.Names.Except(names).Any())
+        {
+            // Names are looked for everywhere, also outside the unit: a whole unit does not stand for them.
+            return true;
+        }
+
+        // What reaches the whole unit also reaches what is put into it tomorrow; a list of containers does not.
+        return order.Containers is null
+            ? containers is not null
+            : order
+                .Containers.Except(containers ?? (await HoldReach.LoadAsync(db, cancel)).OfUnit(order.MatterId))
+                .Any();
     }
 
     /// <param name="fingerprint">Of the figures that the caller has looked at.</param>

@@ -135,22 +135,30 @@ internal static class StandingHolds
 }
 
 /// <summary>
-/// Which containers orders and sweeps reach today: those named, those of their custodians, or all of the matter's unit.
+/// Which containers orders and sweeps reach today: those named, those of their custodians, or all of the matter's unit,
+/// with those that left it while an order was in force.
 /// </summary>
 internal sealed class HoldReach
 {
-    private readonly Dictionary<long, string> unitOfMatter;
+    private readonly Dictionary<long, (string UnitPath, IReadOnlyList<long> Stays)> matters;
     private readonly List<(long Id, string UnitPath)> containers;
 
-    private HoldReach(Dictionary<long, string> unitOfMatter, List<(long, string)> containers) =>
-        (this.unitOfMatter, this.containers) = (unitOfMatter, containers);
+    private HoldReach(
+        Dictionary<long, (string UnitPath, IReadOnlyList<long> Stays)> matters,
+        List<(long, string)> containers
+    ) => (this.matters, this.containers) = (matters, containers);
 
     public static async Task<HoldReach> LoadAsync(WideKeelDb db, CancellationToken cancel) =>
         new(
             await db
                 .Matters.AsNoTracking()
-                .Select(m => new { m.Id, m.Unit!.Path })
-                .ToDictionaryAsync(m => m.Id, m => m.Path, cancel),
+                .Select(m => new
+                {
+                    m.Id,
+                    m.Unit!.Path,
+                    m.Stays,
+                })
+                .ToDictionaryAsync(m => m.Id, m => (m.Path, m.Stays), cancel),
             [.. (await Store.Retention.Ruling.ContainersAsync(db)).Select(c => (c.Id, c.UnitPath))]
         );
 
@@ -160,7 +168,10 @@ internal sealed class HoldReach
     public IReadOnlyList<long> OfUnit(long matter) =>
         [
             .. containers
-                .Where(c => c.UnitPath.StartsWith(unitOfMatter[matter], StringComparison.Ordinal))
+                .Where(c =>
+                    c.UnitPath.StartsWith(matters[matter].UnitPath, StringComparison.Ordinal)
+                    || matters[matter].Stays.Contains(c.Id)
+                )
                 .Select(c => c.Id),
         ];
 

@@ -1,8 +1,11 @@
 namespace WideKeel.Server.People;
 
-/// <summary>Reads the directory outside as soon as it has changed.</summary>
-public sealed class DirectoryPull(
+/// <summary>
+/// Reads the directory outside as soon as it has changed, and asks it for what a stop left without an outcome.
+/// </summary>
+internal sealed class DirectoryPull(
     OrganisationDirectory directory,
+    DirectoryCarrier carrier,
     WideKeel.Store.Writer writer,
     Troubles troubles,
     ILogger<DirectoryPull> log
@@ -18,6 +21,7 @@ public sealed class DirectoryPull(
         {
             try
             {
+                await carrier.CarryAsync();
                 await directory.PullAsync(writer, stoppingToken);
                 troubles.Clear(TroubleKey);
             }

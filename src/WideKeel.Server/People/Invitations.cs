@@ -26,7 +26,7 @@ public static class Invitations
     {
         api.MapPost("/people/{id:long}/invitation", Reset).RequiresInSession(Right.ManagePeople);
         api.MapGet("/invitations/{token}", Show).OpenToAll();
-        api.MapPost("/invitations/{token}", Accept).OpenToAll().RequireRateLimiting("sign-in");
+        api.MapPost("/invitations/{token}", Accept).OpenToAll().LimitsAttempts();
     }
 
     /// <summary>Sends a person the link by which they choose a password; links before it end.</summary>

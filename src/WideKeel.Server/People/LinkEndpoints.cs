@@ -14,8 +14,8 @@ public static class LinkEndpoints
 {
     public static void MapLinks(this IEndpointRouteBuilder api)
     {
-        api.MapPost("/links/{token}/code", Send).OpenToAll().RequireRateLimiting("sign-in");
-        api.MapPost("/links/{token}/entrance", Enter).OpenToAll().RequireRateLimiting("sign-in");
+        api.MapPost("/links/{token}/code", Send).OpenToAll().LimitsAttempts();
+        api.MapPost("/links/{token}/entrance", Enter).OpenToAll().LimitsAttempts();
     }
 
     private static async Task<Reply<CodeSent>> Send(

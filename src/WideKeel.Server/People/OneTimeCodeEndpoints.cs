@@ -40,16 +40,16 @@ public static class OneTimeCodeEndpoints
     public static void MapOneTimeCodes(this IEndpointRouteBuilder api)
     {
         api.MapGet("/session/one-time-codes", Show).RequiresSessionForFactor();
-        api.MapPost("/session/one-time-codes", Begin).RequiresSessionForFactor().RequireRateLimiting("sign-in");
+        api.MapPost("/session/one-time-codes", Begin).RequiresSessionForFactor().LimitsAttempts();
         api.MapPost("/session/one-time-codes/confirmation", Confirm)
             .RequiresSessionForFactor()
-            .RequireRateLimiting("sign-in");
+            .LimitsAttempts();
         api.MapPost("/session/one-time-codes/recovery-codes", RenewRecovery)
             .RequiresSessionForFactor()
-            .RequireRateLimiting("sign-in");
+            .LimitsAttempts();
         api.MapPost("/session/one-time-codes/turn-off", TurnOff)
             .RequiresSessionForFactor()
-            .RequireRateLimiting("sign-in");
+            .LimitsAttempts();
         api.MapDelete("/people/{id:long}/one-time-codes", TurnOffFor).RequiresInSession(Right.ManagePeople);
     }
 

@@ -1,4 +1,3 @@
-using System.Text.Json.Nodes;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core.Ledger;
@@ -13,6 +12,12 @@ namespace WideKeel.Server.People;
 /// <param name="Verified">It was read again and shows the change.</param>
 /// <param name="Failure">Why it was not carried out; null where it was.</param>
 public sealed record DirectoryAnswer(bool Verified, string? Failure);
+
+/// <summary>What a source said to a change.</summary>
+/// <param name="TakesNone">The name of a source that takes no changes; null where it was asked.</param>
+/// <param name="Shows">It was read again and shows the change.</param>
+/// <param name="Failure">Why it was not carried out; null where it was, or was not asked.</param>
+internal sealed record Asked(string? TakesNone, bool Shows, string? Failure);
 
 /// <summary>
 /// The organisation's directory: what its sources say is kept here, and what is decided here is carried out by the source
@@ -106,64 +111,53 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
         asking?.Dispose();
     }
 
-    /// <summary>Asks for one change, reads it back, and writes both to the ledger.</summary>
-    /// <param name="session">The change that this belongs to.</param>
-    /// <param name="because">What it was done for.</param>
-    public async Task<DirectoryAnswer> CarryAsync(WriteSession session, DirectoryChange change, string because)
+    /// <summary>Asks the source of what is changed for the change, and reads it back.</summary>
+    internal async Task<Asked> AskAsync(WideKeelDb db, DirectoryChange change)
     {
-        DirectoryAnswer answer;
+        if (await SourceOfAsync(db, change) is { Kind: not DirectorySourceKind.StandIn } source)
+        {
+            return new(source.Name, false, null);
+        }
+
         try
         {
-            answer = await AskAsync(session, change);
+            Outside.Apply(change);
+            return new(null, Outside.Shows(change), null);
         }
         catch (DirectoryFailure e)
         {
-            answer = new(false, e.Message);
+            return new(null, false, e.Message);
         }
-
-        session.Record(
-            answer.Failure is null ? "directory-changed" : "directory-failed",
-            new LedgerSubject("account", change.Who),
-            after: new JsonObject
-            {
-                ["did"] = change.InWords(),
-                ["verified"] = answer.Verified,
-                ["failure"] = answer.Failure,
-            },
-            reason: because
-        );
-        return answer;
     }
 
-    private async Task<DirectoryAnswer> AskAsync(WriteSession session, DirectoryChange change)
+    /// <summary>Keeps here what the source said to a change.</summary>
+    internal static async Task<DirectoryAnswer> KeepAsync(WriteSession session, DirectoryChange change, Asked said)
     {
-        var source = await SourceOfAsync(session.Db, change);
-        if (change.Verb == DirectoryVerb.SetOwner && source is { Kind: not DirectorySourceKind.StandIn })
+        if (said.Failure is not null)
         {
-            // Who answers for what is kept here, where the source has no word for it.
+            return new(false, said.Failure);
+        }
+
+        // Who answers for what is kept here, where the source has no word for it.
+        if (said.Shows || (said.TakesNone is not null && change.Verb == DirectoryVerb.SetOwner))
+        {
             await DirectoryRows.ApplyAsync(session.Db, change, session.Now);
+            await session.Db.SaveChangesAsync();
             return new(true, null);
         }
 
-        if (source is { Kind: not DirectorySourceKind.StandIn })
+        if (said.TakesNone is null)
         {
-            // The sources that only tell are changed where they are kept; their next word shows whether they were.
-            return await ShowsAsync(session.Db, change)
-                ? new(true, null)
-                : new(
-                    false,
-                    $"“{source.Name}” takes no changes from here: make the change there. It shows as soon as it is sent or taken in."
-                );
+            return new(false, null);
         }
 
-        Outside.Apply(change);
-        var shows = Outside.Shows(change);
-        if (shows)
-        {
-            await DirectoryRows.ApplyAsync(session.Db, change, session.Now);
-        }
-
-        return new(shows, null);
+        // The sources that only report are changed where they are kept; what they send next shows whether they were.
+        return await ShowsAsync(session.Db, change)
+            ? new(true, null)
+            : new(
+                false,
+                $"“{said.TakesNone}” takes no changes from here: make the change there. It shows as soon as it is sent or taken in."
+            );
     }
 
     /// <summary>The source that holds what a change is of: its group, place or application, or else its person.</summary>

@@ -10,6 +10,7 @@ public sealed class PeoplePart : IPart
     public void AddServices(IServiceCollection services, WideKeelOptions options) =>
         services
             .AddSingleton<OrganisationDirectory>()
+            .AddSingleton<DirectoryCarrier>()
             .AddSingleton<SetUpCode>()
             .AddSingleton<PersonLinks>()
             .AddSingleton(_ => new SignInGuard(options.WallClock))

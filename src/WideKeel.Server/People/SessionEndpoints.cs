@@ -74,13 +74,13 @@ public static class SessionEndpoints
     public static void MapSession(this IEndpointRouteBuilder api)
     {
         api.MapGet("/session", Show).OpenToAll();
-        api.MapPost("/session", SignIn).OpenToAll().RequireRateLimiting("sign-in");
+        api.MapPost("/session", SignIn).OpenToAll().LimitsAttempts();
         api.MapDelete("/session", SignOut).OpenToAll();
-        api.MapPost("/session/password", ChoosePassword).RequiresSession().RequireRateLimiting("sign-in");
+        api.MapPost("/session/password", ChoosePassword).RequiresSession().LimitsAttempts();
         api.MapGet("/sessions", Sessions).RequiresSignIn();
         api.MapDelete("/sessions", EndOthers).RequiresSession();
         api.MapDelete("/sessions/{id:long}", End).RequiresSession();
-        api.MapPost("/set-up", SetUp).OpenToAll().RequireRateLimiting("sign-in");
+        api.MapPost("/set-up", SetUp).OpenToAll().LimitsAttempts();
     }
 
     private static async Task<Reply<SessionView>> Show(

@@ -78,7 +78,7 @@ public static class AssuranceDocuments
         api.MapGet("/assurance/room", Room).Requires(Right.ReadReadiness);
         api.MapPost("/assurance/documents", Offer).Requires(Right.ManageReadiness).TakesUpTo(StoredFiles.MostBytes + 1);
         api.MapDelete("/assurance/documents/{id:long}", Withdraw).Requires(Right.ManageReadiness);
-        api.MapPost("/assurance/documents/{id:long}/asks", Ask).OpenToAll().RequireRateLimiting("sign-in");
+        api.MapPost("/assurance/documents/{id:long}/asks", Ask).OpenToAll().LimitsAttempts();
         api.MapPost("/assurance/asks/{id:long}/decision", Decide).Requires(Right.ManageReadiness);
         api.MapPost("/assurance/clients", AddClient).Requires(Right.ManageReadiness);
         api.MapDelete("/assurance/clients/{id:long}", RemoveClient).Requires(Right.ManageReadiness);

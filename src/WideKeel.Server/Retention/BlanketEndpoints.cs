@@ -333,13 +333,18 @@ public static class BlanketEndpoints
     )
     {
         var planned = await PlanAsync(id, draft, context.Caller, context.Db, context.Calendar, context.Cancel);
-        return planned.Refusal is { } refusal
-            ? refusal
-            : new BlanketConsequences(
-                await planned.Value.Change.FiguresAsync(context.Db, context.Caller),
-                planned.Value.Covered,
-                SeriesGuard.SecondPerson(planned.Value.Blanket, draft)
-            );
+        return planned.Refusal is { } refusal ? refusal : await ConsequencesAsync(planned.Value, draft, context);
+    }
+
+    private static async Task<BlanketConsequences> ConsequencesAsync(
+        Plan plan,
+        BlanketDefinition draft,
+        ApiContext context
+    )
+    {
+        var figures = await plan.Change.FiguresAsync(context.Db, context.Caller);
+        var condition = SeriesGuard.SecondPerson(plan.Blanket, draft) ?? figures.SecondPerson;
+        return new(figures with { SecondPerson = condition }, plan.Covered, condition);
     }
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(
@@ -356,89 +361,32 @@ public static class BlanketEndpoints
             : await planned.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
     }
 
-    private static async Task<Reply<BlanketView>> Activate(
+    private static Task<Reply<BlanketView>> Activate(long id, Activation request, [AsParameters] ApiContext context) =>
+        PutIntoEffectAsync(id, request, retires: false, context);
+
+    private static async Task<Reply<BlanketView>> PutIntoEffectAsync(
         long id,
         Activation request,
-        [AsParameters] ApiContext context
+        bool retires,
+        ApiContext context
     )
     {
-        if (Problems.CheckWhy(request.Why) is { } unsaid)
+        var unmatched = Problems.ReadMatch(context.Http, out var revision);
+        if ((Problems.CheckWhy(request.Why) ?? unmatched) is { } wrong)
         {
-            return unsaid;
+            return wrong;
         }
 
-        return await ChangeAsync(
-            id,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
-            async (session, blanket) =>
-            {
-                if (blanket.Draft is not { } draft)
-                {
-                    return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
-                }
-
-                var change = await OfAsync(blanket, draft, session.Db, context.Calendar);
-                var figures = await change.Change.FiguresAsync(session.Db);
-                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
-                {
-                    return changed;
-                }
-
-                if (SeriesGuard.SecondPerson(blanket, draft) is { } condition)
-                {
-                    Proposals.Ask(
-                        session,
-                        context.Caller,
-                        Proposals.BlanketActivation,
-                        $"Put the draft of the blanket “{blanket.Name}” into effect: {condition}",
-                        new ProposedBlanket(id, draft),
-                        context.Caller.PathOf(blanket.UnitId).Value,
-                        request.Why
-                    );
-                    return null;
-                }
-
-                Adopt(session, blanket, draft, context.Caller, request.Why.Trim());
-                await PutIntoEffectAsync(session, blanket, change.Change, context.Caller);
-                return null;
-            },
-            context.Cancel
+        var done = await ActRunner.RunAsync(
+            PutBlanketIntoEffectHandler.Instance,
+            new(id, revision, retires, request.Why.Trim()),
+            context,
+            request.Why,
+            request.Fingerprint ?? ""
         );
-    }
-
-    /// <summary>Puts into effect what one person asked for and the caller agreed to.</summary>
-    internal static async Task<Refusal?> AdoptAgreedAsync(
-        WriteSession session,
-        ProposedBlanket proposed,
-        Proposal proposal,
-        Caller caller,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
-    {
-        var blanket = await session
-            .Db.Blankets.Include(b => b.Unit)
-            .SingleOrDefaultAsync(b => b.Id == proposed.BlanketId, cancel);
-        if (blanket is null || blanket.State == BlanketState.Retired)
-        {
-            return Refusal.Conflict("blanket-gone", null, "The blanket is retired or was dropped; nothing was done.");
-        }
-
-        var change = await OfAsync(blanket, proposed.Draft, session.Db, calendar);
-        Adopt(
-            session,
-            blanket,
-            proposed.Draft,
-            caller,
-            $"{proposal.Why} (asked by {proposal.AskedBy})",
-            proposal.AskedById
-        );
-        await PutIntoEffectAsync(session, blanket, change.Change, caller);
-        return null;
+        return done.Refusal is { } refusal
+            ? refusal
+            : await ViewAsync(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     /// <summary>Makes a draft what is in force; the standings are written by whoever calls.</summary>
@@ -453,8 +401,13 @@ public static class BlanketEndpoints
     )
     {
         session.Record("put-into-effect", Subject(blanket, caller), AsJson(blanket.InForce), AsJson(draft), why);
+        if (blanket.InForce is null || !blanket.InForce.RulesAs(draft))
+        {
+            blanket.EffectById = askedById ?? caller.PersonId;
+            blanket.EffectWithId = askedById is null ? null : caller.PersonId;
+        }
+
         (blanket.InForce, blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (draft, null, null, null);
-        blanket.EffectById = askedById ?? caller.PersonId;
         (blanket.State, blanket.VersionInForce, blanket.Revision) = (
             BlanketState.Active,
             blanket.VersionInForce + 1,
@@ -484,62 +437,8 @@ public static class BlanketEndpoints
             ? refusal
             : await plan.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
-    private static async Task<Reply<BlanketView>> Retire(
-        long id,
-        Activation request,
-        [AsParameters] ApiContext context
-    ) =>
-        Problems.CheckWhy(request.Why) is { } unsaid
-            ? unsaid
-            : await ChangeAsync(
-                id,
-                context.Http,
-                context.Caller,
-                context.Writer,
-                context.Db,
-                context.Calendar,
-                async (session, blanket) =>
-                {
-                    var change = await OfAsync(blanket, null, session.Db, context.Calendar);
-                    if (
-                        RuleChange.CheckSeen(await change.Change.FiguresAsync(session.Db), request.Fingerprint) is
-                        { } changed
-                    )
-                    {
-                        return changed;
-                    }
-
-                    blanket.State = BlanketState.Retired;
-                    await PutIntoEffectAsync(session, blanket, change.Change, context.Caller);
-                    session.Record(
-                        "retired",
-                        Subject(blanket, context.Caller),
-                        AsJson(blanket.InForce),
-                        reason: request.Why.Trim()
-                    );
-                    return null;
-                },
-                context.Cancel
-            );
-
-    private static async Task PutIntoEffectAsync(
-        WriteSession session,
-        Blanket blanket,
-        RuleChange change,
-        Caller caller
-    )
-    {
-        await session.Db.SaveChangesAsync();
-        ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
-        await JobBoard.AddAsync(
-            session,
-            CaptureJob.JobKind,
-            0,
-            "Copies into safekeeping",
-            caller.PathOf(blanket.UnitId).Value,
-            caller.Name
-        );
-    }
+    private static Task<Reply<BlanketView>> Retire(long id, Activation request, [AsParameters] ApiContext context) =>
+        PutIntoEffectAsync(id, request, retires: true, context);
 
     /// <summary>What a draft, or with a null draft retirement, comes to.</summary>
     private static async Task<Outcome<Plan>> PlanAsync(
@@ -563,7 +462,7 @@ public static class BlanketEndpoints
     /// <summary>
     /// A draft against what is in force, for the containers that either covers; a null draft takes the blanket away.
     /// </summary>
-    private static async Task<Plan> OfAsync(
+    internal static async Task<Plan> OfAsync(
         Blanket blanket,
         BlanketDefinition? draft,
         WideKeelDb db,
@@ -640,6 +539,8 @@ public static class BlanketEndpoints
                 }
 
                 blanket.Revision = revision + 1;
+                await session.Db.SaveChangesAsync(cancel);
+                await ProposalBook.CloseOvertakenAsync(session, caller, calendar, cancel);
                 return true;
             },
             cancel
@@ -647,11 +548,11 @@ public static class BlanketEndpoints
         return done.Refused ? done.Refusal! : await ViewAsync(id, caller, db, calendar, cancel);
     }
 
-    private static LedgerSubject Subject(Blanket blanket, Caller caller) =>
+    internal static LedgerSubject Subject(Blanket blanket, Caller caller) =>
         new("blanket", blanket.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(blanket.UnitId).Value);
 
-    private static JsonNode? AsJson(BlanketDefinition? definition) =>
+    internal static JsonNode? AsJson(BlanketDefinition? definition) =>
         JsonSerializer.SerializeToNode(definition, Json.Options);
 
-    private sealed record Plan(Blanket Blanket, RuleChange Change, IReadOnlyList<ContainerName> Covered);
+    internal sealed record Plan(Blanket Blanket, RuleChange Change, IReadOnlyList<ContainerName> Covered);
 }

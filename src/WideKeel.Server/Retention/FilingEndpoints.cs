@@ -44,7 +44,8 @@ public static class FilingEndpoints
         WideKeelDb db,
         OrganisationCalendar calendar
     ) =>
-        await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal
+        await PlanAsync(request.Selection, request.SeriesId, caller, db, calendar) is var plan
+        && plan.Refusal is { } refusal
             ? refusal
             : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
 
@@ -54,136 +55,63 @@ public static class FilingEndpoints
         string? cursor,
         [AsParameters] ApiContext context
     ) =>
-        await PlanAsync(request, context.Caller, context.Db, context.Calendar) is var plan
+        await PlanAsync(request.Selection, request.SeriesId, context.Caller, context.Db, context.Calendar) is var plan
         && plan.Refusal is { } refusal
             ? refusal
             : await plan.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
-    private static async Task<Reply<ConsequencesView>> File(Filing request, [AsParameters] ApiContext context) =>
-        await context.Writer.RunAsync<ConsequencesView>(
-            context.Caller.Actor,
-            async session =>
-            {
-                var planned = await PlanAsync(request, context.Caller, session.Db, context.Calendar);
-                if (planned.Refusal is { } refusal)
-                {
-                    if (refusal.Code == "grade")
-                    {
-                        session.RecordAttempt(
-                            "filing-refused",
-                            new("series", request.SeriesId?.ToString(CultureInfo.InvariantCulture) ?? "none"),
-                            refusal.Sentence
-                        );
-                    }
-
-                    return refusal;
-                }
-
-                var plan = planned.Value;
-                var figures = await plan.FiguresAsync(session.Db);
-                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
-                {
-                    return changed;
-                }
-
-                if (plan.Target?.InForce?.Grade == Grade.Worm && request.Confirmed != true)
-                {
-                    return SeriesGuard.Unconfirmed(plan.Target.Code);
-                }
-
-                if (figures.SecondPerson is not { } condition)
-                {
-                    await plan.FileAsync(session, context.Caller, context.Cancel);
-                    return figures;
-                }
-
-                var items = plan.ItemsOf(session).Select(i => i.Id).ToArray();
-                var asked = AskSecond(session, request, items, plan.Target, condition, context.Caller);
-                return asked.Refused ? asked.Refusal! : figures with { ProposalId = asked.Value };
-            },
-            context.Cancel
-        );
-
-    /// <summary>Asks a second person, because declared records are among the items.</summary>
-    /// <returns>Of the proposal, its id.</returns>
-    private static Outcome<long> AskSecond(
-        WriteSession session,
-        Filing request,
-        long[] items,
-        Series? target,
-        string condition,
-        Caller caller
-    )
+    private static async Task<Reply<ConsequencesView>> File(Filing request, [AsParameters] ApiContext context)
     {
-        if (
-            string.IsNullOrWhiteSpace(request.Why)
-            || request.Why.Length > 1000
-            || !caller.WholeOrganisation(Right.WriteSchedule)
-        )
+        var done = await ActRunner.RunAsync(
+            FileItemsHandler.Instance,
+            new(request.Selection, request.SeriesId, request.Confirmed == true),
+            context,
+            request.Why,
+            request.Fingerprint ?? ""
+        );
+        return done.Refusal is { } refusal
+            ? refusal
+            : (ConsequencesView)done.Value.Figures! with
+            {
+                ProposalId = done.Value.ProposalId,
+                SecondPerson = done.Value.Condition,
+            };
+    }
+
+    /// <summary>The code of a series; null for none.</summary>
+    internal static Task<string?> CodeOfAsync(long? id, WideKeelDb db, CancellationToken cancel) =>
+        db.Series.Where(s => s.Id == id).Select(s => (string?)s.Code).SingleOrDefaultAsync(cancel);
+
+    /// <summary>Under which series some items are filed; null where they are under none.</summary>
+    internal static async Task<string?> SeriesOfAsync(long[] items, ActGround ground)
+    {
+        HashSet<string> codes = [];
+        foreach (var portion in items.Chunk(5_000))
         {
-            return new Refusal(
-                "why-missing",
-                "why",
-                $"{condition} A records manager says why, in at most 1,000 characters."
+            codes.UnionWith(
+                await ground
+                    .Db.Items.Where(i => portion.Contains(i.Id))
+                    .Join(ground.Db.Series, i => i.SeriesId, s => s.Id, (_, s) => s.Code)
+                    .Distinct()
+                    .ToListAsync(ground.Cancel)
             );
         }
 
-        var title = string.Create(
-            CultureInfo.InvariantCulture,
-            $"Take {items.Length:N0} {(items.Length == 1 ? "item" : "items")} off "
-                + $"{(target is null ? "any series" : $"the present series and file under {target.Code}")}: "
-                + $"declared records are among them"
-        );
-        return Proposals
-            .Ask(
-                session,
-                caller,
-                Proposals.TakeOff,
-                title,
-                new ProposedFiling(items, request.SeriesId),
-                caller.Root.Value,
-                request.Why
-            )
-            .Id;
+        return codes.Count == 0 ? null : string.Join(", ", codes.Order(StringComparer.Ordinal));
     }
 
-    /// <summary>
-    /// Files what two people agreed on; items that have become WORM, lie on the docket or are gone since then are left
-    /// alone.
-    /// </summary>
-    internal static async Task<Refusal?> FileAgreedAsync(
-        WriteSession session,
-        ProposedFiling filing,
-        Proposal proposal,
-        Caller caller,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    /// <summary>What filing a selection would do to the items, whoever asks.</summary>
+    internal static async Task<RuleChange> ChangeOfAsync(ItemQuery selection, long? seriesId, ActGround ground)
     {
-        var target = filing.SeriesId is { } id
-            ? await session.Db.Series.AsNoTracking().SingleAsync(s => s.Id == id, cancel)
-            : null;
-        if (target?.State == SeriesState.Retired)
-        {
-            return Retired(target);
-        }
-
-        var ruling = await Ruling.LoadAsync(session.Db, calendar.Evaluator);
-        var filter = new ItemFilter(Units: null) { Ids = filing.Items };
-        var plan = new Plan(
-            target,
-            new RuleChange(ruling, ruling, filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()))
-        );
-        await ApplyAsync(
-            session,
-            [.. plan.ItemsOf(session).Where(i => i.Grade != Grade.Worm)],
-            target,
-            new($"{proposal.AskedBy} and {caller.Name}", FiledHow.Hand, null),
-            ruling,
-            cancel
-        );
-        return null;
+        var filter = ground is ActContext context
+            ? (await selection.ToFilterAsync(context.Caller, ground.Db, ground.Calendar, Right.FileContent)).Value
+            : new ItemFilter(Units: null) { Ids = selection.Ids! };
+        var ruling = await Ruling.LoadAsync(ground.Db, ground.Calendar.Evaluator);
+        return Filing(ruling, filter, seriesId, ground.Calendar);
     }
+
+    private static RuleChange Filing(Ruling ruling, ItemFilter filter, long? seriesId, OrganisationCalendar calendar) =>
+        new(ruling, ruling, filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()), _ => seriesId);
 
     /// <summary>
     /// Why items of a batch may not be marked to be filed under this series, or null. Whoever signs the batch agrees to
@@ -291,7 +219,7 @@ public static class FilingEndpoints
         var selection = new ItemQuery { Series = [series.Id] };
         if (successorId is not null)
         {
-            var planned = await PlanAsync(new(selection, successorId), caller, db, calendar);
+            var planned = await PlanAsync(selection, successorId, caller, db, calendar);
             return planned.Refused ? planned
                 : planned.Value.Declared > 0
                     ? Refusal.Forbidden(
@@ -318,21 +246,31 @@ public static class FilingEndpoints
         );
     }
 
+    /// <summary>What retiring a series does to its items, whoever asks; null where there is no such series.</summary>
+    internal static async Task<RuleChange?> RetirementAsync(ActGround ground, long seriesId, long? successorId)
+    {
+        var ruling = await Ruling.LoadAsync(ground.Db, ground.Calendar.Evaluator);
+        var filter = new ItemFilter(Units: null) { Series = [seriesId] };
+        var change = Filing(ruling, filter, successorId, ground.Calendar);
+        return successorId is null ? change with { SeriesAfter = null } : change;
+    }
+
     /// <summary>What filing a selection comes to, or why it may not be.</summary>
-    private static async Task<Outcome<Plan>> PlanAsync(
-        Filing request,
+    internal static async Task<Outcome<Plan>> PlanAsync(
+        ItemQuery selection,
+        long? seriesId,
         Caller caller,
         WideKeelDb db,
         OrganisationCalendar calendar
     )
     {
-        var target = await TargetAsync(request, caller, db);
+        var target = await TargetAsync(seriesId, caller, db);
         if (target.Refused)
         {
             return target.Refusal!;
         }
 
-        var selected = await request.Selection.ToFilterAsync(caller, db, calendar, Right.FileContent);
+        var selected = await selection.ToFilterAsync(caller, db, calendar, Right.FileContent);
         if (selected.Refusal is { } mistake)
         {
             return mistake;
@@ -358,12 +296,7 @@ public static class FilingEndpoints
         }
 
         var ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
-        var targetId = target.Value?.Id;
-        var plan = new Plan(
-            target.Value,
-            new RuleChange(ruling, ruling, filter.Where(), c => filter.Bind(c, today), _ => targetId)
-        );
-        return Allowed(plan, connection);
+        return Allowed(new(target.Value, Filing(ruling, filter, target.Value?.Id, calendar)), connection);
     }
 
     /// <summary>The plan with what needs a second person, or why nobody may do it.</summary>
@@ -397,22 +330,32 @@ public static class FilingEndpoints
     /// <param name="Declared">How many of the items are declared records under another series.</param>
     internal sealed record Plan(Series? Target, RuleChange Change, long Declared = 0)
     {
-        public async Task<ConsequencesView> FiguresAsync(WideKeelDb db, Caller? viewer = null) =>
-            await Change.FiguresAsync(db, viewer) with
-            {
-                SecondPerson =
-                    Declared == 0
-                        ? null
-                        : string.Create(
-                            CultureInfo.InvariantCulture,
-                            $"{Declared:N0} of them "
-                                + $"{(Declared == 1 ? "is a declared record" : "are declared records")}: "
-                                + $"{GradeTable.Decide(Grade.Declared, false, Operation.TakeOff).Sentence}"
-                        ),
-            };
+        /// <summary>Why declared records need a second person, as a sentence; null where none is among the items.</summary>
+        public string? DeclaredCondition =>
+            Declared == 0
+                ? null
+                : string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{Declared:N0} of them "
+                        + $"{(Declared == 1 ? "is a declared record" : "are declared records")}: "
+                        + $"{GradeTable.Decide(Grade.Declared, false, Operation.TakeOff).Sentence}"
+                );
 
-        public Task FileAsync(WriteSession session, Caller caller, CancellationToken cancel) =>
-            ApplyAsync(session, ItemsOf(session), Target, Filer.Of(caller), Change.Before, cancel);
+        public async Task<ConsequencesView> FiguresAsync(WideKeelDb db, Caller? viewer = null)
+        {
+            var figures = await Change.FiguresAsync(db, viewer);
+            return figures with { SecondPerson = DeclaredCondition ?? figures.SecondPerson };
+        }
+
+        public Task FileAsync(ActContext context) =>
+            ApplyAsync(
+                context.Session,
+                ItemsOf(context.Session),
+                Target,
+                context.Asker is null ? Filer.Of(context.Caller) : new(context.By, FiledHow.Hand, null),
+                Change.Before,
+                context.Cancel
+            );
 
         public (long Declared, long Worm) Guarded(SqliteConnection connection)
         {
@@ -518,7 +461,13 @@ public static class FilingEndpoints
         foreach (var portion in items.Select(i => i.Id).Chunk(5_000))
         {
             var these = new ItemFilter(Units: null) { Ids = portion };
-            ItemScan.WriteStandings(session, ruling, these.Where(), c => these.Bind(c, today.ToDayNumber()));
+            ItemScan.WriteStandings(
+                session,
+                ruling,
+                these.Where(),
+                c => these.Bind(c, today.ToDayNumber()),
+                by.PersonId
+            );
         }
 
         foreach (var step in session.Services.GetServices<IItemArrival>())
@@ -547,16 +496,16 @@ public static class FilingEndpoints
     private static Refusal Retired(Series series) =>
         Refusal.Conflict("series-retired", "seriesId", $"{series.Code} is retired; nothing new is filed under it.");
 
-    private static async Task<Outcome<Series?>> TargetAsync(Filing request, Caller caller, WideKeelDb db)
+    private static async Task<Outcome<Series?>> TargetAsync(long? seriesId, Caller caller, WideKeelDb db)
     {
-        if (request.SeriesId is null)
+        if (seriesId is null)
         {
             return caller.May(Right.WriteSchedule)
                 ? (Series?)null
                 : Refusal.Forbidden("not-allowed", null, "Only those who write the schedule take items off a series.");
         }
 
-        var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == request.SeriesId);
+        var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == seriesId);
         return series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId) ? Problems.NotFound("series")
             : series.State == SeriesState.Retired ? Retired(series)
             : series;

@@ -1,14 +1,12 @@
-using WideKeel.Store.Retention;
-
 namespace WideKeel.Server.Retention;
 
 /// <summary>What another person asked for and the caller may decide.</summary>
-internal sealed class ProposalDuties : IDutySource
+internal sealed class ProposalDuties(IEnumerable<IActHandler> handlers) : IDutySource
 {
     public async Task<IReadOnlyList<Duty>> OfAsync(DutyQuestion asked) =>
         [
-            .. (await Proposals.VisibleAsync(asked.Caller, asked.Db, asked.Cancel))
-                .Where(p => p.State == ProposalState.Waiting && p.MayNotDecide is null)
+            .. (await Proposals.WaitingAsync(handlers, new(asked.Db, asked.Calendar, asked.Cancel), asked.Caller))
+                .Where(p => p.MayNotDecide is null)
                 .Select(p => new Duty(
                     "proposal",
                     $"proposal-{p.Id}",

@@ -7,6 +7,9 @@ public sealed class RetentionPart : IPart
 
     public int Order => 60;
 
+    public void AddServices(IServiceCollection services, WideKeelOptions options) =>
+        services.AddSingleton<IProposalBook, ProposalBook>();
+
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapFilings();

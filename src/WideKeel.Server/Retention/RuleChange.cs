@@ -23,7 +23,7 @@ public sealed record ConsequencesView(
     IReadOnlyList<ContainerName> Containers,
     string Fingerprint,
     long Untouchable
-)
+) : IFigures
 {
     /// <summary>How the rule stands to each authority that the series rests on.</summary>
     public IReadOnlyList<AuthorityFinding> Authorities { get; init; } = [];
@@ -42,6 +42,23 @@ public sealed record ConsequencesView(
 
     /// <summary>The proposal that was made instead of doing it.</summary>
     public long? ProposalId { get; init; }
+
+    public string DifferenceFrom(string stored)
+    {
+        var was = JsonSerializer.Deserialize<ConsequencesView>(stored, Json.Options)!.Figures;
+        (string Words, long Was, long Now)[] all =
+        [
+            ("in reach", was.InReach.Items, Figures.InReach.Items),
+            ("due at once", was.BecomeDue.Items, Figures.BecomeDue.Items),
+            ("kept for a shorter time", was.Sooner.Items, Figures.Sooner.Items),
+            ("protected by nothing", was.LoseProtection.Items, Figures.LoseProtection.Items),
+            ("disposed of sooner", was.DisposableSooner.Items, Figures.DisposableSooner.Items),
+        ];
+        var differ = all.Where(f => f.Was != f.Now)
+            .Select(f => $"{Wording.Number(f.Was)} items were {f.Words}, and {Wording.Number(f.Now)} are now")
+            .ToList();
+        return differ.Count == 0 ? "the months or places differ" : string.Join("; ", differ);
+    }
 }
 
 public sealed record ContainerName(long Id, string Name);
@@ -139,10 +156,11 @@ internal sealed record RuleChange(
         {
             HeldBy = heldBy,
             HeldOtherwise = otherwise,
+            SecondPerson = ActRunner.Condition(parts.Aggregate(default(CustodyLoss), (loss, p) => loss + p.Loss)),
         };
     }
 
-    private (Consequences Consequences, List<long> HeldBack, long Untouchable) Count(
+    private (Consequences Consequences, List<long> HeldBack, long Untouchable, CustodyLoss Loss) Count(
         SqliteConnection connection,
         string part,
         bool listHeldBack
@@ -150,8 +168,10 @@ internal sealed record RuleChange(
     {
         var consequences = new Consequences(Before.Evaluator.Today);
         List<long> heldBack = [];
+        CustodyLoss loss = default;
         foreach (var change in Pass(connection, part))
         {
+            loss = loss.Plus(Custody.Of(change.Before, change.After, Before.Evaluator.Today), change.Row.Bytes);
             if (
                 consequences
                     .Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After, change.Row.Held)
@@ -166,7 +186,7 @@ internal sealed record RuleChange(
         command.CommandText =
             $"SELECT COUNT(*) FROM item i WHERE (i.BatchId IS NOT NULL OR i.DestroyedAt IS NOT NULL) AND {part} AND {Where}";
         Bind?.Invoke(command);
-        return (consequences, heldBack, (long)command.ExecuteScalar()!);
+        return (consequences, heldBack, (long)command.ExecuteScalar()!, loss);
     }
 
     private async Task<(List<MatterHolds> By, long Otherwise)> HoldersAsync(

@@ -518,26 +518,6 @@ public static class ScheduleEndpoints
         );
     }
 
-    private static async Task AdoptAsync(
-        WriteSession session,
-        IReadOnlyCollection<Series> series,
-        IReadOnlyCollection<Blanket> blankets,
-        string why,
-        ApiContext context
-    )
-    {
-        var (seriesIds, blanketIds) = (series.Select(s => s.Id).ToList(), blankets.Select(b => b.Id).ToList());
-        foreach (var one in await session.Db.Series.Where(s => seriesIds.Contains(s.Id)).ToListAsync(context.Cancel))
-        {
-            SeriesEndpoints.Adopt(session, one, one.Draft!, context.Caller, why);
-        }
-
-        foreach (var one in await session.Db.Blankets.Where(b => blanketIds.Contains(b.Id)).ToListAsync(context.Cancel))
-        {
-            BlanketEndpoints.Adopt(session, one, one.Draft!, context.Caller, why);
-        }
-    }
-
     private static async Task<Reply<Done>> Adopt(DraftAdoption request, [AsParameters] ApiContext context)
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -545,7 +525,7 @@ public static class ScheduleEndpoints
             return unsaid;
         }
 
-        return await context.Writer.RunAsync<Done>(
+        var done = await context.Writer.RunAsync<ActDone<Done>>(
             context.Caller.Actor,
             async session =>
             {
@@ -556,53 +536,33 @@ public static class ScheduleEndpoints
                 }
 
                 var selected = Select(series, blankets, request.Drafts);
-                if (selected.Refused)
-                {
-                    return selected.Refusal!;
-                }
-
-                (series, blankets) = selected.Value;
-
-                if (await GuardAsync(session, series, blankets, context.Caller) is { } guarded)
-                {
-                    return guarded;
-                }
-
-                var change = await OfDraftsAsync(series, blankets, session.Db, context.Calendar);
-                var figures = await change.FiguresAsync(session.Db);
-                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
-                {
-                    return changed;
-                }
-
-                await AdoptAsync(session, series, blankets, request.Why.Trim(), context);
-                await session.Db.SaveChangesAsync(context.Cancel);
-                ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
-                await JobBoard.AddAsync(
-                    session,
-                    CaptureJob.JobKind,
-                    0,
-                    "Copies into safekeeping",
-                    null,
-                    context.Caller.Name
-                );
-                return new Done();
+                return selected.Refusal is { } refusal
+                    ? refusal
+                    : await ActRunner.RunAsync(
+                        new ActContext(session, context.Caller, context.Calendar, context.Cancel),
+                        AdoptDraftsHandler.Instance,
+                        new AdoptDrafts(
+                            [.. selected.Value.Series.Select(s => s.Id)],
+                            [.. selected.Value.Blankets.Select(b => b.Id)],
+                            request.Why.Trim()
+                        ),
+                        request.Why,
+                        request.Fingerprint ?? ""
+                    );
             },
             context.Cancel
         );
+        return done.Refusal is { } not ? not
+            : done.Value.ProposalId is not null ? done.Value.Waits
+            : new Done();
     }
 
     /// <summary>Why these drafts cannot take effect together, or null.</summary>
-    private static async Task<Refusal?> GuardAsync(
-        WriteSession session,
-        List<Series> series,
-        List<Blanket> blankets,
-        Caller caller
-    )
+    internal static async Task<Refusal?> GuardAsync(ActContext context, List<Series> series, List<Blanket> blankets)
     {
         foreach (var one in series)
         {
-            if (await SeriesGuard.CheckAsync(session, one, one.Draft!, caller) is { } guarded)
+            if (await SeriesGuard.CheckAsync(context.Session, one, one.Draft!, context.Caller) is { } guarded)
             {
                 return guarded;
             }
@@ -699,7 +659,7 @@ public static class ScheduleEndpoints
     }
 
     /// <summary>All drafts together against what is in force, for every item that any of them reaches.</summary>
-    private static async Task<RuleChange> OfDraftsAsync(
+    internal static async Task<RuleChange> OfDraftsAsync(
         IReadOnlyList<Series> series,
         IReadOnlyList<Blanket> blankets,
         WideKeelDb db,

@@ -342,120 +342,49 @@ public static class SeriesEndpoints
             }
         );
 
-    private static void AskSecond(WriteSession session, Series series, string condition, string why, Caller caller) =>
-        Proposals.Ask(
-            session,
-            caller,
-            Proposals.Activation,
-            $"Put the draft of {series.Code}, {series.Draft!.Title}, into effect: {condition}",
-            new ProposedActivation(series.Id, series.Draft),
-            caller.PathOf(series.UnitId).Value,
-            why
-        );
-
-    private static async Task<Refusal?> MayNotActivateAsync(
-        WriteSession session,
-        Series series,
-        Activation request,
-        Caller caller
-    )
-    {
-        if (series.Draft is not { } draft)
-        {
-            return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
-        }
-
-        if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
-        {
-            return guarded;
-        }
-
-        return SeriesGuard.BecomesWorm(series, draft) && request.Confirmed != true
-            ? SeriesGuard.Unconfirmed(series.Code)
-            : null;
-    }
-
     private static async Task<Reply<SeriesDetail>> Activate(
         long id,
         Activation request,
         [AsParameters] ApiContext context
-    )
-    {
-        if (Problems.CheckWhy(request.Why) is { } unsaid)
-        {
-            return unsaid;
-        }
-
-        return await ChangeAsync(
+    ) =>
+        Problems.CheckWhy(request.Why) is { } unsaid ? unsaid
+        : Problems.ReadMatch(context.Http, out var revision) is { } unmatched ? unmatched
+        : await DetailAsync(
             id,
-            context,
-            async (session, series) =>
-            {
-                if (await MayNotActivateAsync(session, series, request, context.Caller) is { } not)
-                {
-                    return not;
-                }
-
-                var draft = series.Draft!;
-                var rule = draft.Check(series.Code).Value;
-                var preview = await RuleChange.OfSeriesAsync(session.Db, context.Calendar, id, rule);
-                var now = await preview.FiguresAsync(session.Db);
-                if (RuleChange.CheckSeen(now, request.Fingerprint) is { } changed)
-                {
-                    return changed;
-                }
-
-                if (SeriesGuard.SecondPerson(series, draft) is { } condition)
-                {
-                    AskSecond(session, series, condition, request.Why, context.Caller);
-                    return null;
-                }
-
-                await PutIntoEffectAsync(
-                    session,
-                    series,
-                    draft,
-                    preview.After,
-                    context.Caller,
-                    request.Why.Trim(),
-                    now.Figures.BecomeDue.Items,
-                    context.Cancel
-                );
-                return null;
-            }
+            await ActRunner.RunAsync(
+                PutSeriesIntoEffectHandler.Instance,
+                new(id, revision, request.Confirmed == true, request.Why.Trim()),
+                context,
+                request.Why,
+                request.Fingerprint ?? ""
+            ),
+            context
         );
-    }
 
-    /// <summary>Makes a draft the version in force and evaluates what is filed under the series.</summary>
-    internal static async Task PutIntoEffectAsync(
-        WriteSession session,
-        Series series,
-        SeriesDefinition draft,
-        Ruling after,
-        Caller caller,
-        string why,
-        long becameDue,
-        CancellationToken cancel,
-        long? askedById = null
-    )
+    /// <summary>The series as an act left it.</summary>
+    private static async Task<Reply<SeriesDetail>> DetailAsync(
+        long id,
+        Outcome<ActDone<Done>> done,
+        ApiContext context
+    ) => done.Refusal is { } refusal ? refusal : await DetailAsync(id, context.Caller, context.Db, context.Calendar);
+
+    /// <summary>A series that the caller writes, where it is at this revision.</summary>
+    internal static async Task<Outcome<Series>> WritableAsync(ActContext context, long id, long revision)
     {
-        Adopt(session, series, draft, caller, why, becameDue, askedById);
-        await session.Db.SaveChangesAsync(cancel);
-        ItemScan.WriteStandings(
-            session,
-            after,
-            "i.SeriesId = $seriesId",
-            c => c.Parameters.AddWithValue("$seriesId", series.Id)
-        );
-        await JobBoard.AddAsync(
-            session,
-            CaptureJob.JobKind,
-            series.Id,
-            $"Copies for {series.Code}",
-            caller.PathOf(series.UnitId).Value,
-            caller.Name
-        );
+        var series = await context.Db.Series.SingleOrDefaultAsync(s => s.Id == id, context.Cancel);
+        return Writable(series, context.Caller) is { } refusal ? refusal
+            : series!.Revision != revision ? Problems.Stale
+            : series;
     }
+
+    private static Refusal? Writable(Series? series, Caller caller) =>
+        series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId) ? Problems.NotFound("series")
+        : caller.May(Right.WriteSchedule, series.UnitId) ? null
+        : Refusal.Forbidden(
+            "not-allowed",
+            null,
+            "This series belongs to a part of the organisation above yours; it rules you, but you do not write it."
+        );
 
     /// <summary>Makes a draft the version in force; the standings are written by whoever calls.</summary>
     /// <param name="becameDue">Where it was counted for this series alone.</param>
@@ -471,7 +400,12 @@ public static class SeriesEndpoints
     )
     {
         var was = series.InForce;
-        series.EffectById = askedById ?? caller.PersonId;
+        if (was is null || !was.RulesAs(draft))
+        {
+            series.EffectById = askedById ?? caller.PersonId;
+            series.EffectWithId = askedById is null ? null : caller.PersonId;
+        }
+
         (series.InForce, series.Draft, series.DraftBy, series.DraftAt) = (draft, null, null, null);
         (series.Title, series.State, series.VersionInForce) = (
             draft.Title,
@@ -536,14 +470,16 @@ public static class SeriesEndpoints
                 await db.FilingSuggestions.Where(g => g.SeriesId == id).ExecuteDeleteAsync(context.Cancel);
                 session.Record("series-dropped", Subject(series, context.Caller), AsJson(series.Draft));
                 db.Series.Remove(series);
+                await db.SaveChangesAsync(context.Cancel);
+                await ProposalBook.CloseOvertakenAsync(session, context.Caller, context.Calendar, context.Cancel);
                 return new Done();
             },
             context.Cancel
         );
 
     /// <summary>
-    /// What would point to nothing if the series were dropped: filing rules, marks of a batch, a filing that waits for
-    /// its second person.
+    /// What would point to nothing if the series were dropped: filing rules, and marks of a batch. A proposal to file under
+    /// it closes itself.
     /// </summary>
     private static async Task<Refusal?> CheckUnusedAsync(WideKeelDb db, Series series, CancellationToken cancel)
     {
@@ -564,11 +500,7 @@ public static class SeriesEndpoints
             return InUse($"A batch files items under {series.Code}. Put it into effect and retire it instead.");
         }
 
-        return (await Proposals.WaitingFilingsAsync(db, cancel)).Any(f => f.SeriesId == series.Id)
-            ? InUse(
-                $"A proposal to file items under {series.Code} waits for a second person. Withdraw or decline it first."
-            )
-            : null;
+        return null;
 
         static Refusal InUse(string sentence) => Refusal.Conflict("series-in-use", null, sentence);
     }
@@ -611,32 +543,20 @@ public static class SeriesEndpoints
             async session =>
             {
                 var series = await session.Db.Series.SingleOrDefaultAsync(s => s.Id == id, cancel);
-                if (series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId))
+                if ((Writable(series, caller) ?? Problems.CheckMatch(context.Http, series!.Revision)) is { } unwritable)
                 {
-                    return Problems.NotFound("series");
+                    return unwritable;
                 }
 
-                if (!caller.May(Right.WriteSchedule, series.UnitId))
-                {
-                    return Refusal.Forbidden(
-                        "not-allowed",
-                        null,
-                        "This series belongs to a part of the organisation above yours; it rules you, but you do not write it."
-                    );
-                }
-
-                if (Problems.CheckMatch(context.Http, series.Revision) is { } stale)
-                {
-                    return stale;
-                }
-
-                var revision = series.Revision;
-                if (await change(session, series) is { } refusal)
+                var revision = series!.Revision;
+                if (await change(session, series!) is { } refusal)
                 {
                     return refusal;
                 }
 
                 series.Revision = revision + 1;
+                await session.Db.SaveChangesAsync(cancel);
+                await ProposalBook.CloseOvertakenAsync(session, caller, context.Calendar, cancel);
                 return true;
             },
             cancel
@@ -706,11 +626,14 @@ public static class SeriesEndpoints
             db,
             calendar,
             async (series, rule, preview) =>
-                await preview.FiguresAsync(db, caller) with
+            {
+                var figures = await preview.FiguresAsync(db, caller);
+                return figures with
                 {
                     Authorities = await AuthorityEndpoints.FindingsAsync(db, draft.Authorities, rule),
-                    SecondPerson = SeriesGuard.SecondPerson(series, draft),
-                }
+                    SecondPerson = SeriesGuard.SecondPerson(series, draft) ?? figures.SecondPerson,
+                };
+            }
         );
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(
@@ -792,63 +715,25 @@ public static class SeriesEndpoints
         long id,
         Retirement request,
         [AsParameters] ApiContext context
-    )
-    {
-        if (Problems.CheckWhy(request.Why) is { } unsaid)
-        {
-            return unsaid;
-        }
-
-        return await ChangeAsync(
+    ) =>
+        Problems.CheckWhy(request.Why) is { } unsaid ? unsaid
+        : Problems.ReadMatch(context.Http, out var revision) is { } unmatched ? unmatched
+        : await DetailAsync(
             id,
-            context,
-            async (session, series) =>
-            {
-                if (series.State == SeriesState.Retired)
-                {
-                    return Refusal.Conflict("series-retired", null, $"{series.Code} is retired already.");
-                }
-
-                var planned = await FilingEndpoints.PlanRetirementAsync(
-                    series,
-                    request.SuccessorId,
-                    context.Caller,
-                    session.Db,
-                    context.Calendar
-                );
-                if (planned.Refusal is { } refusal)
-                {
-                    return refusal;
-                }
-
-                var figures = await planned.Value.FiguresAsync(session.Db);
-                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
-                {
-                    return changed;
-                }
-
-                if (request.SuccessorId is not null)
-                {
-                    await planned.Value.FileAsync(session, context.Caller, context.Cancel);
-                }
-
-                (series.State, series.Draft, series.DraftBy, series.DraftAt) = (SeriesState.Retired, null, null, null);
-                session.Record(
-                    "retired",
-                    Subject(series, context.Caller),
-                    AsJson(series.InForce),
-                    request.SuccessorId is { } successor ? new JsonObject { ["successor"] = successor } : null,
-                    request.Why!.Trim()
-                );
-                return null;
-            }
+            await ActRunner.RunAsync(
+                RetireSeriesHandler.Instance,
+                new(id, revision, request.SuccessorId, request.Why!.Trim()),
+                context,
+                request.Why,
+                request.Fingerprint ?? ""
+            ),
+            context
         );
-    }
 
-    private static LedgerSubject Subject(Series series, Caller caller) =>
+    internal static LedgerSubject Subject(Series series, Caller caller) =>
         new("series", series.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(series.UnitId).Value);
 
-    private static JsonNode? AsJson(SeriesDefinition? definition) =>
+    internal static JsonNode? AsJson(SeriesDefinition? definition) =>
         System.Text.Json.JsonSerializer.SerializeToNode(definition, Json.Options);
 
     private sealed record Coverage(

@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.Content;
@@ -152,10 +151,7 @@ internal static class SeriesGuard
     /// effect, widened or shortened by two.
     /// </summary>
     public static string? SecondPerson(Blanket blanket, BlanketDefinition draft) =>
-        draft.DestroysUnsigned && Rule(blanket.InForce) != Rule(draft) ? "it destroys without sign-off" : null;
-
-    private static string Rule(BlanketDefinition? definition) =>
-        definition is null ? "" : JsonSerializer.Serialize(definition with { Description = "" }, Json.Options);
+        draft.DestroysUnsigned && blanket.InForce?.RulesAs(draft) != true ? "it destroys without sign-off" : null;
 
     private static string? Guard(SeriesDefinition inForce) =>
         inForce.Grade == Grade.Worm ? "is WORM"

@@ -25,7 +25,14 @@ public sealed record SettingsView(
 );
 
 /// <param name="Fingerprint">Of the consequences that were on screen; not needed to ask for them.</param>
-public sealed record SettingsChange(string Name, string Zone, string FiscalYearEnd, string? Fingerprint = null);
+/// <param name="Why">Needed where a second person must agree.</param>
+public sealed record SettingsChange(
+    string Name,
+    string Zone,
+    string FiscalYearEnd,
+    string? Fingerprint = null,
+    string? Why = null
+);
 
 public sealed record WormAsking(string Why, string Word);
 
@@ -55,7 +62,10 @@ public static class SettingsEndpoints
             organisation.Zone,
             organisation.FiscalYearEnd,
             organisation.WormEnabledAt,
-            await db.Proposals.AnyAsync(p => p.Kind == Proposals.EnableWorm && p.State == ProposalState.Waiting, cancel)
+            await db.Proposals.AnyAsync(
+                p => p.Kind == EnableWormHandler.Word && p.State == ProposalState.Waiting,
+                cancel
+            )
         );
     }
 
@@ -65,7 +75,7 @@ public static class SettingsEndpoints
         WideKeelDb db,
         OrganisationCalendar calendar
     ) =>
-        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong
+        await OfAsync(Act(request), db, calendar) is var change && change.Refusal is { } wrong
             ? wrong
             : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db, caller);
 
@@ -75,119 +85,51 @@ public static class SettingsEndpoints
         string? cursor,
         [AsParameters] ApiContext context
     ) =>
-        await OfAsync(request, context.Db, context.Calendar) is var change && change.Refusal is { } wrong
+        await OfAsync(Act(request), context.Db, context.Calendar) is var change && change.Refusal is { } wrong
             ? wrong
             : await change.Value.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
     private static async Task<Reply<SettingsView>> Save(SettingsChange request, [AsParameters] ApiContext context)
     {
-        var saved = await context.Writer.RunAsync<bool>(
-            context.Caller.Actor,
-            async session =>
-            {
-                var change = await OfAsync(request, session.Db, context.Calendar);
-                if (change.Refusal is { } wrong)
-                {
-                    return wrong;
-                }
-
-                if (
-                    RuleChange.CheckSeen(await change.Value.FiguresAsync(session.Db), request.Fingerprint) is
-                    { } changed
-                )
-                {
-                    return changed;
-                }
-
-                var organisation = await session.Db.Organisations.SingleAsync(context.Cancel);
-                session.Record(
-                    "changed",
-                    new("organisation", "1"),
-                    new JsonObject
-                    {
-                        ["name"] = organisation.Name,
-                        ["zone"] = organisation.Zone,
-                        ["fiscalYearEnd"] = organisation.FiscalYearEnd,
-                    },
-                    new JsonObject
-                    {
-                        ["name"] = request.Name,
-                        ["zone"] = request.Zone,
-                        ["fiscalYearEnd"] = request.FiscalYearEnd,
-                    }
-                );
-                (organisation.Name, organisation.Zone, organisation.FiscalYearEnd) = (
-                    request.Name.Trim(),
-                    request.Zone,
-                    request.FiscalYearEnd
-                );
-                ItemScan.WriteStandings(session, change.Value.After, change.Value.Where, change.Value.Bind);
-                return true;
-            },
-            context.Cancel
+        var done = await ActRunner.RunAsync(
+            ChangeSettingsHandler.Instance,
+            Act(request),
+            context,
+            request.Why,
+            request.Fingerprint ?? ""
         );
-        context.Calendar.Forget();
-        return saved.Refused ? saved.Refusal! : await ViewAsync(context.Db, context.Cancel);
+        return done.Refusal is { } refusal ? refusal
+            : done.Value.ProposalId is not null ? done.Value.Waits
+            : await ViewAsync(context.Db, context.Cancel);
     }
 
-    private static async Task<Reply<SettingsView>> AskForWorm(
-        WormAsking request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        CancellationToken cancel
-    )
+    private static ChangeSettings Act(SettingsChange request) => new(request.Name, request.Zone, request.FiscalYearEnd);
+
+    private static async Task<Reply<SettingsView>> AskForWorm(WormAsking request, [AsParameters] ApiContext context)
     {
-        var asked = await writer.RunAsync<bool>(
-            caller.Actor,
-            async session =>
-            {
-                var now = await ViewAsync(session.Db, cancel);
-                if (now.WormEnabledAt is not null || now.WormAsked)
-                {
-                    return Refusal.Conflict(
-                        "worm-asked",
-                        null,
-                        now.WormAsked
-                            ? "It has been asked for; a second person must agree."
-                            : "WORM is enabled already."
-                    );
-                }
+        var now = await ViewAsync(context.Db, context.Cancel);
+        if (now.WormAsked)
+        {
+            return Refusal.Conflict("worm-asked", null, "It has been asked for; a second person must agree.");
+        }
 
-                if (request.Word != WormWord)
-                {
-                    return new Refusal(
-                        "confirmation-needed",
-                        "word",
-                        $"Type “{WormWord}”: what is put under WORM cannot be changed, deleted or shortened by "
-                            + $"anyone until its term is over."
-                    );
-                }
+        if (request.Word != WormWord)
+        {
+            return new Refusal(
+                "confirmation-needed",
+                "word",
+                $"Type “{WormWord}”: what is put under WORM cannot be changed, deleted or shortened by "
+                    + $"anyone until its term is over."
+            );
+        }
 
-                if (Problems.CheckWhy(request.Why) is { } unsaid)
-                {
-                    return unsaid;
-                }
-
-                Proposals.Ask(
-                    session,
-                    caller,
-                    Proposals.EnableWorm,
-                    "Enable the grade WORM for the whole organisation, for good",
-                    new { },
-                    caller.Root.Value,
-                    request.Why
-                );
-                return true;
-            },
-            cancel
-        );
-        return asked.Refused ? asked.Refusal! : await ViewAsync(db, cancel);
+        var asked = await ActRunner.RunAsync(EnableWormHandler.Instance, new(), context, request.Why, null);
+        return asked.Refusal is { } refusal ? refusal : await ViewAsync(context.Db, context.Cancel);
     }
 
     /// <summary>Another fiscal year moves the cutoffs of every item.</summary>
-    private static async Task<Outcome<RuleChange>> OfAsync(
-        SettingsChange request,
+    internal static async Task<Outcome<RuleChange>> OfAsync(
+        ChangeSettings request,
         WideKeelDb db,
         OrganisationCalendar calendar
     )

@@ -58,13 +58,15 @@ public sealed record TriggerEventPage(IReadOnlyList<TriggerEventView> Events, st
 /// <param name="Reference">The outside system's own number of it; told twice, it is one event.</param>
 /// <param name="Fingerprint">Of the consequences that were on screen; a system that tells without looking leaves it
 /// out.</param>
+/// <param name="Why">Needed where a second person must agree; the note stands for it.</param>
 public sealed record NewTriggerEvent(
     string Type,
     string Subject,
     LocalDate Date,
     string? Note = null,
     string? Reference = null,
-    string? Fingerprint = null
+    string? Fingerprint = null,
+    string? Why = null
 );
 
 /// <param name="Fingerprint">As for telling.</param>
@@ -72,7 +74,7 @@ public sealed record Revocation(string Why, string? Fingerprint = null);
 
 /// <param name="Csv">Columns type, subject, date, and perhaps note and reference; the first line names them.</param>
 /// <param name="Fingerprint">Of the consequences that were on screen; null only asks for them.</param>
-public sealed record EventsCsv(string Csv, string? Fingerprint = null);
+public sealed record EventsCsv(string Csv, string? Fingerprint = null, string? Why = null);
 
 public sealed record RefusedLine(int Line, string Column, string Why);
 
@@ -354,7 +356,10 @@ public static class TriggerEventEndpoints
         await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong
             ? wrong
             : (Outcome<ConsequencesView>)
-                await (await TellingAsync(db, calendar, [read.Value])).FiguresAsync(db, caller);
+                await (await ReportingAsync(new(db, calendar, cancel), [Reported(read.Value)])).FiguresAsync(
+                    db,
+                    caller
+                );
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(
         string group,
@@ -364,17 +369,13 @@ public static class TriggerEventEndpoints
     ) =>
         await ReadAsync(request, context.Db, context.Calendar, context.Cancel) is var read && read.Refusal is { } wrong
             ? wrong
-            : await (await TellingAsync(context.Db, context.Calendar, [read.Value])).GroupAsync(
-                group,
-                cursor,
-                context.Caller,
-                context.Db,
-                context.Calendar
-            );
+            : await (
+                await ReportingAsync(new(context.Db, context.Calendar, context.Cancel), [Reported(read.Value)])
+            ).GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
     private static async Task<Reply<TriggerEventView>> Tell(NewTriggerEvent request, [AsParameters] ApiContext context)
     {
-        var told = await context.Writer.RunAsync<TriggerEvent>(
+        var done = await context.Writer.RunAsync<ActDone<IReadOnlyList<TriggerEvent>>>(
             context.Caller.Actor,
             async session =>
             {
@@ -387,23 +388,28 @@ public static class TriggerEventEndpoints
                 var known = (await KnownEvents.LoadAsync(session.Db, [read.Value], context.Cancel)).Find(read.Value);
                 if (known.Refused || known.Value is not null)
                 {
-                    return known.Refused ? known.Refusal! : known.Value!;
+                    return known.Refused
+                        ? known.Refusal!
+                        : new ActDone<IReadOnlyList<TriggerEvent>>([known.Value!], null);
                 }
 
-                return
-                    await UnseenAsync(
-                        await TellingAsync(session.Db, context.Calendar, [read.Value]),
-                        request.Fingerprint,
-                        session.Db
-                    )
-                        is { } changed
-                    ? changed
-                    : (await AddAsync(session, [read.Value], context.Caller, context.Calendar, context.Cancel))[0];
+                return await ActRunner.RunAsync(
+                    new ActContext(session, context.Caller, context.Calendar, context.Cancel),
+                    ReportTriggerEventsHandler.Instance,
+                    new ReportTriggerEvents([Reported(read.Value)]),
+                    request.Why ?? request.Note,
+                    request.Fingerprint
+                );
             },
             context.Cancel
         );
-        return told.Refused ? told.Refusal! : (await ViewsAsync([told.Value], context.Db, context.Cancel))[0];
+        return done.Refusal is { } refusal ? refusal
+            : done.Value.Value is not [var told] ? done.Value.Waits
+            : (await ViewsAsync([told], context.Db, context.Cancel))[0];
     }
+
+    private static ReportedEvent Reported(TriggerEvent one) =>
+        new(one.TypeId, one.Subject, one.Date, one.Note, one.Reference);
 
     private static async Task<Reply<ConsequencesView>> RevocationConsequences(
         long id,
@@ -444,51 +450,20 @@ public static class TriggerEventEndpoints
             return unsaid;
         }
 
-        var revoked = await context.Writer.RunAsync<TriggerEvent>(
-            context.Caller.Actor,
-            async session =>
-            {
-                var standing = await StandingEventAsync(id, session.Db, context.Cancel);
-                if (standing.Refusal is { } refusal)
-                {
-                    return refusal;
-                }
-
-                var known = standing.Value;
-                if (
-                    await UnseenAsync(
-                        await RevokingAsync(session.Db, context.Calendar, known),
-                        request.Fingerprint,
-                        session.Db
-                    ) is
-                    { } changed
-                )
-                {
-                    return changed;
-                }
-
-                (known.RevokedBy, known.RevokedAt, known.RevokedWhy) = (
-                    context.Caller.Name,
-                    session.Now,
-                    request.Why.Trim()
-                );
-                await session.Db.SaveChangesAsync(context.Cancel);
-                session.Record(
-                    "trigger-event-revoked",
-                    new("trigger-event", Text(id)),
-                    Entry(known),
-                    reason: request.Why.Trim()
-                );
-                await ReevaluateAsync(session, context.Calendar, [known.Subject]);
-                return known;
-            },
-            context.Cancel
+        var done = await ActRunner.RunAsync(
+            RevokeTriggerEventHandler.Instance,
+            new(id, request.Why),
+            context,
+            request.Why,
+            request.Fingerprint
         );
-        return revoked.Refused ? revoked.Refusal! : (await ViewsAsync([revoked.Value], context.Db, context.Cancel))[0];
+        return done.Refusal is { } refusal ? refusal
+            : done.Value.Value is not { } revoked ? done.Value.Waits
+            : (await ViewsAsync([revoked], context.Db, context.Cancel))[0];
     }
 
     /// <summary>The event, where it has not been revoked.</summary>
-    private static async Task<Outcome<TriggerEvent>> StandingEventAsync(
+    internal static async Task<Outcome<TriggerEvent>> StandingEventAsync(
         long id,
         WideKeelDb db,
         CancellationToken cancel
@@ -503,9 +478,6 @@ public static class TriggerEventEndpoints
             ),
             var known => known,
         };
-
-    private static async Task<Refusal?> UnseenAsync(RuleChange change, string? fingerprint, WideKeelDb db) =>
-        fingerprint is null ? null : RuleChange.CheckSeen(await change.FiguresAsync(db), fingerprint);
 
     private static async Task<Reply<TriggerEventsCsvView>> TellCsv(
         EventsCsv request,
@@ -530,18 +502,34 @@ public static class TriggerEventEndpoints
                     return new TriggerEventsCsvView(events.Count, known, refused, null, false);
                 }
 
-                var figures = await (await TellingAsync(session.Db, calendar, events)).FiguresAsync(session.Db);
-                if (request.Fingerprint is not null)
+                var reported = events.ConvertAll(Reported);
+                var act = new ActContext(session, caller, calendar, cancel);
+                if (request.Fingerprint is null)
                 {
-                    if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
-                    {
-                        return changed;
-                    }
-
-                    await AddAsync(session, events, caller, calendar, cancel);
+                    var figures = await (await ReportingAsync(act, reported)).FiguresAsync(session.Db);
+                    return new TriggerEventsCsvView(events.Count, known, [], figures, false);
                 }
 
-                return new TriggerEventsCsvView(events.Count, known, [], figures, request.Fingerprint is not null);
+                var done = await ActRunner.RunAsync(
+                    act,
+                    ReportTriggerEventsHandler.Instance,
+                    new ReportTriggerEvents(reported),
+                    request.Why,
+                    request.Fingerprint
+                );
+                return done.Refusal is { } refusal
+                    ? refusal
+                    : new TriggerEventsCsvView(
+                        events.Count,
+                        known,
+                        [],
+                        (ConsequencesView)done.Value.Figures! with
+                        {
+                            ProposalId = done.Value.ProposalId,
+                            SecondPerson = done.Value.Condition,
+                        },
+                        done.Value.ProposalId is null
+                    );
             },
             cancel
         );
@@ -555,13 +543,12 @@ public static class TriggerEventEndpoints
         await ReadFileAsync(request.Csv, context.Db, context.Calendar, context.Cancel) is var read
         && read.Refusal is { } unreadable
             ? unreadable
-            : await (await TellingAsync(context.Db, context.Calendar, read.Value.Events)).GroupAsync(
-                group,
-                cursor,
-                context.Caller,
-                context.Db,
-                context.Calendar
-            );
+            : await (
+                await ReportingAsync(
+                    new(context.Db, context.Calendar, context.Cancel),
+                    read.Value.Events.ConvertAll(Reported)
+                )
+            ).GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
     /// <summary>The new events of a file, the number of those that are known, and what is wrong line by line.</summary>
     private static async Task<Outcome<(List<TriggerEvent> Events, int Known, List<RefusedLine> Refused)>> ReadFileAsync(
@@ -715,24 +702,20 @@ public static class TriggerEventEndpoints
         };
     }
 
-    /// <summary>What telling these events would do to the items of their subjects.</summary>
-    private static async Task<RuleChange> TellingAsync(
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        IReadOnlyList<TriggerEvent> events
-    )
+    /// <summary>What reporting these events would do to the items of their subjects.</summary>
+    internal static async Task<RuleChange> ReportingAsync(ActGround ground, IReadOnlyList<ReportedEvent> events)
     {
-        var names = await db.TriggerEventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name);
+        var names = await ground.Db.TriggerEventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name);
         return await OfSubjectsAsync(
-            db,
-            calendar,
+            ground.Db,
+            ground.Calendar,
             [.. events.Select(e => e.Subject).Distinct()],
             before => before.WithEvents(events.Select(e => (names[e.TypeId], e.Subject, e.Date)))
         );
     }
 
     /// <summary>What taking this event back would do: the one before it counts, or none.</summary>
-    private static async Task<RuleChange> RevokingAsync(
+    internal static async Task<RuleChange> RevokingAsync(
         WideKeelDb db,
         OrganisationCalendar calendar,
         TriggerEvent revoked
@@ -770,49 +753,35 @@ public static class TriggerEventEndpoints
         );
     }
 
-    private static async Task<IReadOnlyList<TriggerEvent>> AddAsync(
-        WriteSession session,
-        IReadOnlyList<TriggerEvent> events,
-        Caller caller,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    internal static async Task<List<TriggerEvent>> AddAsync(ActContext context, IReadOnlyList<ReportedEvent> events)
     {
-        var names = await session.Db.TriggerEventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name, cancel);
-        List<TriggerEvent> rows =
-        [
-            .. events.Select(e => new TriggerEvent
-            {
-                TypeId = e.TypeId,
-                Subject = e.Subject,
-                Date = e.Date,
-                Note = e.Note,
-                Reference = e.Reference,
-                ToldBy = caller.Name,
-                ToldAt = session.Now,
-            }),
-        ];
+        var session = context.Session;
+        var names = await session
+            .Db.TriggerEventTypes.AsNoTracking()
+            .ToDictionaryAsync(t => t.Id, t => t.Name, context.Cancel);
+        List<TriggerEvent> rows = [.. events.Select(e => e.Row(context.By, session.Now))];
         session.Db.TriggerEvents.AddRange(rows);
-        await session.Db.SaveChangesAsync(cancel);
+        await session.Db.SaveChangesAsync(context.Cancel);
         rows.ForEach(e =>
             session.Record("trigger-event-told", new("trigger-event", Text(e.Id)), after: Entry(e, names[e.TypeId]))
         );
-        await ReevaluateAsync(session, calendar, [.. rows.Select(e => e.Subject).Distinct()]);
+        await ReevaluateAsync(context, [.. rows.Select(e => e.Subject).Distinct()]);
         return rows;
     }
 
     /// <summary>Only the items of these subjects are looked at again.</summary>
-    private static async Task ReevaluateAsync(
-        WriteSession session,
-        OrganisationCalendar calendar,
-        IReadOnlyList<string> subjects
-    )
+    internal static async Task ReevaluateAsync(ActContext context, IReadOnlyList<string> subjects)
     {
         if (subjects.Count > 0)
         {
-            var ruling = await Ruling.LoadAsync(session.Db, calendar.Evaluator, null, subjects);
+            var ruling = await Ruling.LoadAsync(context.Db, context.Calendar.Evaluator, null, subjects);
             var filter = new ItemFilter(Units: null) { Subjects = subjects };
-            ItemScan.WriteStandings(session, ruling, filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()));
+            ItemScan.WriteStandings(
+                context.Session,
+                ruling,
+                filter.Where(),
+                c => filter.Bind(c, context.Calendar.Today.ToDayNumber())
+            );
         }
     }
 
@@ -880,7 +849,7 @@ public static class TriggerEventEndpoints
         return lines;
     }
 
-    private static JsonObject Entry(TriggerEvent told, string? type = null) =>
+    internal static JsonObject Entry(TriggerEvent told, string? type = null) =>
         new()
         {
             ["type"] = type ?? told.Type!.Name,

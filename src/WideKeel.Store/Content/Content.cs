@@ -118,6 +118,12 @@ public sealed class Item
     /// <summary>What may happen then.</summary>
     public Core.Retention.EndAction AtEnd { get; set; }
 
+    /// <summary>
+    /// The last change by which it came to be destroyed without sign-off; null where only its rule did. It says something
+    /// only while <see cref="AtEnd"/> is that.
+    /// </summary>
+    public long? DueActId { get; set; }
+
     /// <summary>The grade that its series gives it.</summary>
     public Core.Content.Grade OwnGrade { get; set; }
 

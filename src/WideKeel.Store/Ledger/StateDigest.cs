@@ -54,14 +54,25 @@ public static class StateDigest
         (
             "series",
             "series",
-            "Id, Code, UnitId, State, VersionInForce, InForce",
+            "Id, Code, UnitId, State, VersionInForce, InForce, EffectById, EffectWithId",
             ["series:drafted", "series:put-into-effect", "series:retired", "series:series-dropped"]
         ),
         (
             "blanket",
             "blanket",
-            "Id, Name, UnitId, State, InForce",
+            "Id, Name, UnitId, State, InForce, EffectById, EffectWithId",
             ["blanket:drafted", "blanket:put-into-effect", "blanket:retired", "blanket:blanket-dropped"]
+        ),
+        (
+            "proposal",
+            "proposal",
+            "Id, Kind, Act, RestsOn, Digest, AskedById, State",
+            [
+                "proposal:asked-second-person",
+                "proposal:agreed",
+                "proposal:declined",
+                "proposal:closed",
+            ]
         ),
         (
             "filing_rule",

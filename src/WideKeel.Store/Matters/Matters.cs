@@ -53,6 +53,12 @@ public sealed class Matter
 
     public string? DeletionWhy { get; set; }
 
+    /// <summary>
+    /// Containers that were given to a unit outside the matter's while an order of it was in force: its orders reach them
+    /// all the same.
+    /// </summary>
+    public IReadOnlyList<long> Stays { get; set; } = [];
+
     public long Revision { get; set; } = 1;
 
     public List<MatterMember> Members { get; init; } = [];
@@ -535,6 +541,7 @@ internal sealed class MatterTable : IEntityTypeConfiguration<Matter>
         table.ToTable("matter").HasIndex(m => m.Number).IsUnique();
         table.HasOne(m => m.Unit).WithMany().HasForeignKey(m => m.UnitId);
         table.HasMany(m => m.Members).WithOne().HasForeignKey(m => m.MatterId);
+        table.Property(m => m.Stays).IsJson();
         table.Property(m => m.Revision).IsConcurrencyToken();
     }
 }

@@ -1434,6 +1434,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<int?>("DisposableFrom")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("DueActId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("ExtendedBy")
                         .HasColumnType("TEXT");
 
@@ -2503,6 +2506,10 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Stays")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<long>("UnitId")
                         .HasColumnType("INTEGER");
 
@@ -3189,6 +3196,54 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("SourceId");
 
                     b.ToTable("directory_group", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryIntent", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Actor")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("AskedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Because")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("CameOutAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Change")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Follower")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SubjectId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Verified")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Id")
+                        .HasDatabaseName("IX_directory_intent_waiting")
+                        .HasFilter("\"CameOutAt\" IS NULL");
+
+                    b.HasIndex("Follower", "SubjectId");
+
+                    b.ToTable("directory_intent", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.DirectoryLink", b =>
@@ -4997,6 +5052,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<long?>("EffectById")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("EffectWithId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("InForce")
                         .HasColumnType("TEXT");
 
@@ -5026,6 +5084,37 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("UnitId");
 
                     b.ToTable("blanket", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.DueAct", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("due_act", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.DueActPerson", b =>
+                {
+                    b.Property<long>("ActId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("ActId", "PersonId");
+
+                    b.ToTable("due_act_person", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Retention.FilingDefault", b =>
@@ -5197,6 +5286,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("AskedById")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Consequences")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<long?>("DecidedAt")
                         .HasColumnType("INTEGER");
 
@@ -5206,7 +5299,15 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("DecidedWhy")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Digest")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("RestsOn")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
@@ -5257,6 +5358,9 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<long?>("EffectById")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("EffectWithId")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("InForce")
@@ -6238,6 +6342,15 @@ namespace WideKeel.Store.Migrations
                     b.Navigation("Unit");
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Retention.DueActPerson", b =>
+                {
+                    b.HasOne("WideKeel.Store.Retention.DueAct", null)
+                        .WithMany("Persons")
+                        .HasForeignKey("ActId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.Retention.FilingDefault", b =>
                 {
                     b.HasOne("WideKeel.Store.Content.Container", null)
@@ -6436,6 +6549,11 @@ namespace WideKeel.Store.Migrations
                     b.Navigation("Copies");
 
                     b.Navigation("Versions");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.DueAct", b =>
+                {
+                    b.Navigation("Persons");
                 });
 #pragma warning restore 612, 618
         }

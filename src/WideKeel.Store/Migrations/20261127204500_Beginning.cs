@@ -517,6 +517,9 @@ namespace WideKeel.Store.Migrations
                     Kind = table.Column<string>(type: "TEXT", nullable: false),
                     Title = table.Column<string>(type: "TEXT", nullable: false),
                     Act = table.Column<string>(type: "TEXT", nullable: false),
+                    RestsOn = table.Column<string>(type: "TEXT", nullable: false),
+                    Consequences = table.Column<string>(type: "TEXT", nullable: false),
+                    Digest = table.Column<string>(type: "TEXT", nullable: false),
                     Unit = table.Column<string>(type: "TEXT", nullable: false),
                     AskedById = table.Column<long>(type: "INTEGER", nullable: false),
                     AskedBy = table.Column<string>(type: "TEXT", nullable: false),
@@ -930,6 +933,7 @@ namespace WideKeel.Store.Migrations
                     DraftBy = table.Column<string>(type: "TEXT", nullable: true),
                     DraftAt = table.Column<long>(type: "INTEGER", nullable: true),
                     EffectById = table.Column<long>(type: "INTEGER", nullable: true),
+                    EffectWithId = table.Column<long>(type: "INTEGER", nullable: true),
                     Revision = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
@@ -993,6 +997,7 @@ namespace WideKeel.Store.Migrations
                     DeletionAskedById = table.Column<long>(type: "INTEGER", nullable: true),
                     DeletionAskedBy = table.Column<string>(type: "TEXT", nullable: true),
                     DeletionWhy = table.Column<string>(type: "TEXT", nullable: true),
+                    Stays = table.Column<string>(type: "TEXT", nullable: false),
                     Revision = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
@@ -1049,6 +1054,7 @@ namespace WideKeel.Store.Migrations
                     DraftBy = table.Column<string>(type: "TEXT", nullable: true),
                     DraftAt = table.Column<long>(type: "INTEGER", nullable: true),
                     EffectById = table.Column<long>(type: "INTEGER", nullable: true),
+                    EffectWithId = table.Column<long>(type: "INTEGER", nullable: true),
                     Revision = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
@@ -1389,6 +1395,7 @@ namespace WideKeel.Store.Migrations
                     KeepUntil = table.Column<int>(type: "INTEGER", nullable: true),
                     DisposableFrom = table.Column<int>(type: "INTEGER", nullable: true),
                     AtEnd = table.Column<int>(type: "INTEGER", nullable: false),
+                    DueActId = table.Column<long>(type: "INTEGER", nullable: true),
                     OwnGrade = table.Column<int>(type: "INTEGER", nullable: false),
                     OwnGradeUntil = table.Column<int>(type: "INTEGER", nullable: true),
                     Floor = table.Column<int>(type: "INTEGER", nullable: true),
@@ -2387,6 +2394,70 @@ namespace WideKeel.Store.Migrations
                 name: "IX_workspace_file_FollowsId",
                 table: "workspace_file",
                 column: "FollowsId");
+
+            migrationBuilder.CreateTable(
+                name: "due_act",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_due_act", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "due_act_person",
+                columns: table => new
+                {
+                    ActId = table.Column<long>(type: "INTEGER", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_due_act_person", x => new { x.ActId, x.PersonId });
+                    table.ForeignKey(
+                        name: "FK_due_act_person_due_act_ActId",
+                        column: x => x.ActId,
+                        principalTable: "due_act",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_intent",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Actor = table.Column<string>(type: "TEXT", nullable: false),
+                    Change = table.Column<string>(type: "TEXT", nullable: false),
+                    Because = table.Column<string>(type: "TEXT", nullable: false),
+                    Follower = table.Column<string>(type: "TEXT", nullable: false),
+                    SubjectId = table.Column<long>(type: "INTEGER", nullable: false),
+                    AskedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    CameOutAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Verified = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Failure = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_intent", x => x.Id);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_intent_Follower_SubjectId",
+                table: "directory_intent",
+                columns: new[] { "Follower", "SubjectId" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_intent_waiting",
+                table: "directory_intent",
+                column: "Id",
+                filter: "\"CameOutAt\" IS NULL");
 
             migrationBuilder.CreateTable(
                 name: "person_link",

@@ -22,6 +22,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<PersonLink> PersonLinks => Set<PersonLink>();
 
+    public DbSet<DirectoryIntent> DirectoryIntents => Set<DirectoryIntent>();
+
     public DbSet<DirectoryPerson> DirectoryPeople => Set<DirectoryPerson>();
 
     public DbSet<DirectoryGroup> DirectoryGroups => Set<DirectoryGroup>();

@@ -113,6 +113,9 @@ public enum ProposalState
     Waiting,
     Approved,
     Declined,
+
+    /// <summary>What it was about is gone, or was changed by another way: nobody can agree to it any more.</summary>
+    Closed,
 }
 
 /// <summary>Something that one person asks for and another must agree to before it is done.</summary>
@@ -120,7 +123,7 @@ public sealed class Proposal
 {
     public long Id { get; init; }
 
-    /// <summary>Which act: <c>enable-worm</c>, <c>take-off</c>, <c>activation</c>.</summary>
+    /// <summary>The name of the act.</summary>
     public required string Kind { get; init; }
 
     /// <summary>What would be done, in a sentence.</summary>
@@ -128,6 +131,15 @@ public sealed class Proposal
 
     /// <summary>The act as JSON, to be done as it was asked for.</summary>
     public required string Act { get; init; }
+
+    /// <summary>The revisions of all that the act read when it was asked for, by name (JSON).</summary>
+    public required string RestsOn { get; init; }
+
+    /// <summary>What the person who asked was shown of the consequences (JSON).</summary>
+    public required string Consequences { get; init; }
+
+    /// <summary>SHA-256 of the consequences.</summary>
+    public required string Digest { get; init; }
 
     /// <summary>Path of the unit that it concerns.</summary>
     public required string Unit { get; init; }

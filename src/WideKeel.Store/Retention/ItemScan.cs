@@ -94,9 +94,18 @@ public static class ItemScan
     /// <summary>
     /// Evaluates the items that match and writes the standings that differ, with the floors and the declared dates that
     /// go with them. Where a floor begins to keep an item longer than its rules would, the ledger has an entry with both
-    /// dates. Returns how many were written.
+    /// dates. What comes to be destroyed without sign-off is noted with the persons of the change
+    /// (<see cref="CustodyNotes"/>).
     /// </summary>
-    public static int WriteStandings(WriteSession session, Ruling ruling, string where, Action<SqliteCommand>? bind)
+    /// <param name="also">Somebody without whom these items would not be due, beside those of the change.</param>
+    /// <returns>How many were written.</returns>
+    public static int WriteStandings(
+        WriteSession session,
+        Ruling ruling,
+        string where,
+        Action<SqliteCommand>? bind,
+        long? also = null
+    )
     {
         // Read whole before writing: SQLite leaves it open what a query sees of rows that change under it.
         List<(long Id, Grown Grown)> all = [];
@@ -105,44 +114,9 @@ public static class ItemScan
             all.Add((row.Id, ruling.Grow(row)));
         }
 
-        using var update = session.Command(
-            """
-            UPDATE item SET KeepUntil = $keep, DisposableFrom = $from, AtEnd = $end, OwnGrade = $grade,
-                OwnGradeUntil = $until, Floor = $floor, DeclaredDates = $declared,
-                FlooredOn = CASE WHEN $floored THEN coalesce(FlooredOn, $today) END,
-                FloorSettledOn = CASE WHEN $floored THEN FloorSettledOn END
-            WHERE Id = $id AND (KeepUntil IS NOT $keep OR DisposableFrom IS NOT $from OR AtEnd <> $end
-                OR OwnGrade <> $grade OR OwnGradeUntil IS NOT $until OR Floor IS NOT $floor
-                OR DeclaredDates IS NOT $declared OR (FlooredOn IS NOT NULL) <> $floored)
-            """
-        );
-        update.Parameters.AddWithValue("$today", ruling.Evaluator.Today.ToDayNumber());
-        var id = update.Parameters.Add("$id", SqliteType.Integer);
-        var keep = update.Parameters.Add("$keep", SqliteType.Integer);
-        var from = update.Parameters.Add("$from", SqliteType.Integer);
-        var end = update.Parameters.Add("$end", SqliteType.Integer);
-        var grade = update.Parameters.Add("$grade", SqliteType.Integer);
-        var gradeUntil = update.Parameters.Add("$until", SqliteType.Integer);
-        var floor = update.Parameters.Add("$floor", SqliteType.Integer);
-        var declared = update.Parameters.Add("$declared", SqliteType.Text);
-        var floored = update.Parameters.Add("$floored", SqliteType.Integer);
         NoteFloors(session, all);
-        var written = 0;
-        foreach (var (itemId, grown) in all)
-        {
-            var standing = grown.Standing;
-            id.Value = itemId;
-            keep.Value = (object?)standing.KeepUntil.Code ?? DBNull.Value;
-            from.Value = (object?)standing.DisposableFrom?.ToDayNumber() ?? DBNull.Value;
-            (end.Value, grade.Value) = ((int)standing.AtEnd, (int)standing.OwnGrade);
-            gradeUntil.Value = (object?)standing.OwnGradeUntil.Code ?? DBNull.Value;
-            floor.Value = (object?)grown.Floor.Code ?? DBNull.Value;
-            declared.Value = (object?)grown.Declared?.ToString() ?? DBNull.Value;
-            floored.Value = grown.Floored ? 1 : 0;
-            written += update.ExecuteNonQuery();
-        }
-
-        return written;
+        using var writing = new StandingRow(session, ruling.Evaluator.Today);
+        return all.Count(item => writing.Write(item.Id, item.Grown, also));
     }
 
     /// <summary>The entries for those items whose rules would keep them for a shorter time from now on.</summary>

@@ -46,10 +46,13 @@ public sealed class Series
     public Instant? DraftAt { get; set; }
 
     /// <summary>
-    /// The person's id who put the version in force into effect, or asked a second person to. What it destroys without
-    /// sign-off is cleared by somebody else.
+    /// The person's id who put the rule in force into effect, or asked a second person to; a version that changes no more
+    /// than words leaves it. What it destroys without sign-off is cleared by somebody else.
     /// </summary>
     public long? EffectById { get; set; }
+
+    /// <summary>The second person's, who agreed to it; null where none was needed.</summary>
+    public long? EffectWithId { get; set; }
 
     /// <summary>Rises with every write; the ETag.</summary>
     public long Revision { get; set; } = 1;
@@ -107,10 +110,13 @@ public sealed class Blanket
     public Instant? DraftAt { get; set; }
 
     /// <summary>
-    /// The person's id who put the version in force into effect, or asked a second person to. What it destroys without
-    /// sign-off is cleared by somebody else.
+    /// The person's id who put the rule in force into effect, or asked a second person to; a version that changes no more
+    /// than words leaves it. What it destroys without sign-off is cleared by somebody else.
     /// </summary>
     public long? EffectById { get; set; }
+
+    /// <summary>The second person's, who agreed to it; null where none was needed.</summary>
+    public long? EffectWithId { get; set; }
 
     public long Revision { get; set; } = 1;
 }

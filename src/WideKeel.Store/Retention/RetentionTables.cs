@@ -12,6 +12,10 @@ public sealed partial class WideKeelDb
 
     public DbSet<Blanket> Blankets => Set<Blanket>();
 
+    public DbSet<DueAct> DueActs => Set<DueAct>();
+
+    public DbSet<DueActPerson> DueActPersons => Set<DueActPerson>();
+
     public DbSet<Authority> Authorities => Set<Authority>();
 
     public DbSet<TriggerEventType> TriggerEventTypes => Set<TriggerEventType>();

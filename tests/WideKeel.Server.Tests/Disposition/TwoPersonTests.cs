@@ -174,7 +174,7 @@ public sealed class TwoPersonTests : IAsyncLifetime
             docket.GetProperty("due").EnumerateArray().Single().GetProperty("mayNotClear").GetString();
         new[] { Why(await ines.GetOk("docket")), Why(await tobias.GetOk("docket")) }.ShouldBe([
             "You put the rule into effect; somebody else clears what it makes due.",
-            "You put 2 of these items under it, by hand, by a default or by a rule; somebody else clears them.",
+            "You agreed to the rule; somebody else clears what it makes due.",
         ]);
     }
 

@@ -1674,7 +1674,7 @@ public sealed class MatterTests : IAsyncLifetime
         return after.GetProperty("custodians")[0].GetProperty("id").GetInt64();
     }
 
-    private static async Task<long> RevisionAsync(Api who, long matter, long order) =>
+    internal static async Task<long> RevisionAsync(Api who, long matter, long order) =>
         (await OrderAsync(who, matter, order)).GetProperty("revision").GetInt64();
 
     private static async Task<JsonElement> OrderAsync(Api who, long matter, long order) =>

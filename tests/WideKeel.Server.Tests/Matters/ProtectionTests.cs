@@ -310,18 +310,96 @@ public sealed class ProtectionTests : IAsyncLifetime
         ).Problem.ShouldBe("order-narrower");
     }
 
+    /// <summary>As between the moment of putting in force and the job that goes through what exists.</summary>
+    private async Task UnapplyAsync()
+    {
+        await using var db = product.Database();
+        await db.HoldItems.ExecuteDeleteAsync(TestContext.Current.CancellationToken);
+        await db.HoldOrders.ExecuteUpdateAsync(
+            set => set.SetProperty(o => o.AppliedAt, (NodaTime.Instant?)null),
+            TestContext.Current.CancellationToken
+        );
+    }
+
+    [Fact]
+    public async Task What_an_item_said_when_its_order_came_in_force_is_held_although_it_was_edited_before_the_job_came()
+    {
+        await UnapplyAsync();
+        product.Write("Fleet/pier.md", "2015-03-01", "nothing of the kind");
+        await product.ScanAsync();
+        (await MatterTests.HeldAsync(vera, matter, order)).ShouldBe(["pier.md"]);
+    }
+
+    [Fact]
+    public async Task A_container_that_is_given_to_another_unit_leaves_no_order_in_force()
+    {
+        var own = (
+            await vera.PostOk(
+                "matters",
+                new
+                {
+                    name = "Berth",
+                    description = "",
+                    kind = "litigation",
+                    unitId = product.Units["Fleet"],
+                }
+            )
+        )
+            .GetProperty("id")
+            .GetInt64();
+        var berths = await MatterTests.InForceAsync(vera, own, "Berths", Words("berth"));
+        using var jonas = await product.SignInAsync("jonas");
+        var container = (await jonas.GetOk("sources"))
+            .EnumerateArray()
+            .SelectMany(s => s.GetProperty("containers").EnumerateArray())
+            .Single(c => c.GetProperty("id").GetInt64() == containers["Fleet"]);
+        (
+            await jonas.Put(
+                $"containers/{containers["Fleet"]}",
+                new { unitId = product.Units["Island"] },
+                container.GetProperty("revision").GetInt64()
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        product.Write("Fleet/berth.md", "2015-03-01", "the new berth");
+        await jonas.PostOk($"sources/{(await jonas.GetOk("sources"))[0].GetProperty("id").GetInt64()}/scans", new { });
+        await jonas.WaitForJobsAsync();
+        (await MatterTests.HeldAsync(vera, own, berths)).ShouldBe(["berth.md"]);
+    }
+
+    [Fact]
+    public async Task What_somebody_wrote_is_not_left_out_by_reaching_the_whole_unit_instead()
+    {
+        await MatterTests.NameAnnaAsync(product);
+        var anna = await MatterTests.CustodianAsync(vera, matter, "Anna");
+        object Of(long[] custodians) =>
+            new
+            {
+                containers = Array.Empty<long>(),
+                custodians,
+                query = (string?)null,
+                from = (string?)null,
+                to = (string?)null,
+            };
+        order = await MatterTests.InForceAsync(vera, matter, "Hers", Of([anna]));
+        var shown = await vera.PostOk($"matters/{matter}/orders/{order}/consequences", Of([]));
+        await vera.Put(
+            $"matters/{matter}/orders/{order}/draft",
+            new { name = "Hers", definition = Of([]) },
+            await MatterTests.RevisionAsync(vera, matter, order)
+        );
+        (
+            await vera.Post(
+                $"matters/{matter}/orders/{order}/activation",
+                new { fingerprint = shown.GetProperty("fingerprint").GetString(), why = "test" },
+                await MatterTests.RevisionAsync(vera, matter, order)
+            )
+        ).Problem.ShouldBe("order-narrower");
+    }
+
     [Fact]
     public async Task What_an_order_holds_that_was_not_applied_yet_is_not_taken_for_moved_either()
     {
-        await using (var db = product.Database())
-        {
-            await db.HoldItems.ExecuteDeleteAsync(TestContext.Current.CancellationToken);
-            await db.HoldOrders.ExecuteUpdateAsync(
-                set => set.SetProperty(o => o.AppliedAt, (NodaTime.Instant?)null),
-                TestContext.Current.CancellationToken
-            );
-        }
-
+        await UnapplyAsync();
         File.Move(Path.Combine(product.Share, "Fleet/pier.md"), Path.Combine(product.Share, "Fleet/copy.md"));
         await product.ScanAsync();
         (await PathsAsync()).ShouldBe(["Fleet/copy.md", "Fleet/pier.md"], ignoreOrder: true);

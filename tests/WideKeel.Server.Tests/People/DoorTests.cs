@@ -150,6 +150,8 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/filing-rules/{id:long}/activation RS
         POST /api/filing-rules/{id:long}/stop RS
         GET /api/proposals *
+        GET /api/proposals/all *
+        GET /api/proposals/{id:long} *
         POST /api/proposals/{id:long}/decision *
         GET /api/settings RA
         POST /api/settings/consequences RA

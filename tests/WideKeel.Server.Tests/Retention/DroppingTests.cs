@@ -130,7 +130,7 @@ public sealed class DroppingTests : IAsyncLifetime
     }
 
     [Fact]
-    public async Task A_series_is_not_dropped_while_a_filing_under_it_waits_for_a_second_person()
+    public async Task A_filing_that_waits_for_a_second_person_closes_when_its_series_is_dropped()
     {
         product.Write("Fleet/a.md", "2024-01-01", "a");
         var containers = await product.ScanAsync();
@@ -138,8 +138,12 @@ public sealed class DroppingTests : IAsyncLifetime
         await product.SeriesInForceAsync(ines, "VES-010", "Fleet", [containers["Fleet"]], declared);
         var id = await DraftedSeriesAsync("VES-020");
         await FileAsync(containers["Fleet"], id, "filed by mistake");
-        var answer = await DropSeriesAsync(id);
-        (answer.Status, answer.Problem).ShouldBe((HttpStatusCode.Conflict, "series-in-use"));
+        await DropSeriesAsync(id);
+        (await ines.GetOk("proposals/all"))
+            .GetProperty("proposals")[0]
+            .GetProperty("decidedWhy")
+            .GetString()
+            .ShouldBe("VES-020 is gone.");
     }
 
     [Fact]

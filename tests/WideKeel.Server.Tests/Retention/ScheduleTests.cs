@@ -284,6 +284,7 @@ public sealed class ScheduleTests : IAsyncLifetime
                 revision
             )
         ).Status.ShouldBe(HttpStatusCode.OK);
+        await product.AgreeAsync();
         (await KeepUntilAsync()).Values.ShouldAllBe(k => k == null);
     }
 
@@ -349,9 +350,11 @@ public sealed class ScheduleTests : IAsyncLifetime
                 }
             )
         ).Problem.ShouldBe("second-person-needed");
-        using var tobias = await product.SignInAsync("tobias");
+        using var jonas = await product.SignInAsync("jonas");
+        await product.AddPersonAsync(jonas, "solveig", "recordsManager");
+        using var solveig = await product.SignInAsync("solveig");
         (
-            await tobias.Post(
+            await solveig.Post(
                 "clearings",
                 new
                 {
@@ -385,7 +388,7 @@ public sealed class ScheduleTests : IAsyncLifetime
             )
         ).Status.ShouldBe(HttpStatusCode.NotFound);
 
-        await tobias.PostOk(
+        await solveig.PostOk(
             "clearings",
             new
             {

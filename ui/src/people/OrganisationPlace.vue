@@ -37,9 +37,15 @@ const due = computed(() => preview.data.value?.figures.becomeDue.items ?? 0)
 const asking = ref(false)
 const word = 'for good'
 
+const second = computed(() => !!preview.data.value?.secondPerson)
+const why = ref('')
 const save = () =>
   act(async () => {
-    await take(api.PUT('/api/settings', { body: { ...form, fingerprint: preview.data.value!.fingerprint } }))
+    await take(
+      api.PUT('/api/settings', {
+        body: { ...form, fingerprint: preview.data.value!.fingerprint, why: why.value.trim() || null },
+      }),
+    )
     ElMessage({ message: 'Saved.', type: 'success' })
   })
 async function ask(why: string) {
@@ -75,14 +81,18 @@ async function ask(why: string) {
               : undefined
           "
         />
+        <template v-if="second"
+          ><label class="label" for="o-why">Why</label
+          ><el-input id="o-why" v-model="why" type="textarea" :rows="2" maxlength="1000"
+        /></template>
         <p v-if="problem && !asking" class="problem" role="alert">{{ problem.message }}</p>
         <p>
           <el-button
             :type="due ? 'danger' : 'primary'"
-            :disabled="!preview.data.value || preview.isFetching.value"
+            :disabled="!preview.data.value || preview.isFetching.value || (second && !why.trim())"
             :loading="busy"
             @click="save"
-            >Save — {{ becomeDue(due) }}</el-button
+            >{{ second ? 'Ask a second person' : `Save — ${becomeDue(due)}` }}</el-button
           >
         </p>
       </template>

@@ -95,15 +95,21 @@ async function activate(why: string) {
   if (done) dialog.value = null
 }
 async function retire(why: string) {
-  const done = await act(() =>
-    take(
+  const done = await act(async () => {
+    await take(
       api.POST('/api/blankets/{id}/retirement', {
         ...path,
         ...ifMatch(blanket.revision),
         body: { fingerprint: retirement.data.value!.fingerprint, why },
       }),
-    ),
-  )
+    )
+    ElMessage({
+      message: retirement.data.value!.secondPerson
+        ? 'Asked for. It is retired once another person agrees.'
+        : 'The blanket is retired.',
+      type: 'success',
+    })
+  })
   if (done) dialog.value = null
 }
 </script>
@@ -153,7 +159,6 @@ async function retire(why: string) {
             )
         "
       />
-      <p v-if="secondPerson" class="small quiet">A second person must agree: {{ secondPerson }}.</p>
       <p v-if="problem && !dialog" class="problem" role="alert">{{ problem.message }}</p>
       <p class="acts-row">
         <el-button

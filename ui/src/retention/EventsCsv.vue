@@ -15,6 +15,9 @@ const view = ref<Schemas['TriggerEventsCsvView'] | null>(null)
 const { act, busy, problem } = useAct(['schedule'])
 const due = computed(() => view.value?.consequences?.figures.becomeDue.items ?? 0)
 
+const second = computed(() => !!view.value?.consequences?.secondPerson)
+const why = ref('')
+
 async function choose(event: Event) {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
@@ -29,12 +32,22 @@ async function apply() {
     async () =>
       (view.value = await take(
         api.POST('/api/trigger-events/csv', {
-          body: { csv: csv.value, fingerprint: view.value!.consequences!.fingerprint },
+          body: {
+            csv: csv.value,
+            fingerprint: view.value!.consequences!.fingerprint,
+            why: why.value.trim() || null,
+          },
         }),
       )),
   )
   if (done) {
-    ElMessage({ message: `${plural(view.value!.added, 'event')} reported.`, type: 'success' })
+    const asked = view.value!.consequences?.proposalId
+    ElMessage({
+      message: asked
+        ? 'Asked for. They are reported once another person agrees.'
+        : `${plural(view.value!.added, 'event')} reported.`,
+      type: 'success',
+    })
     shown.value = false
   }
 }
@@ -77,19 +90,25 @@ async function apply() {
         "
         of="file"
       />
+      <template v-if="second"
+        ><label class="label" for="csv-why">Why</label
+        ><el-input id="csv-why" v-model="why" type="textarea" :rows="2" maxlength="1000"
+      /></template>
     </template>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template #footer
       ><el-button @click="shown = false">Leave it</el-button
       ><el-button
         :type="due ? 'danger' : 'primary'"
-        :disabled="!view?.consequences || !view.added"
+        :disabled="!view?.consequences || !view.added || (second && !why.trim())"
         :loading="busy"
         @click="apply"
         >{{
-          view?.consequences
-            ? `Report ${plural(view.added, 'event')}${due ? ` — ${becomeDue(due)}` : ''}`
-            : 'Report them'
+          second
+            ? 'Ask a second person'
+            : view?.consequences
+              ? `Report ${plural(view.added, 'event')}${due ? ` — ${becomeDue(due)}` : ''}`
+              : 'Report them'
         }}</el-button
       ></template
     >

@@ -102,8 +102,7 @@ async function file() {
       "
     />
     <template v-if="secondPerson"
-      ><p class="guarded">{{ secondPerson }}</p>
-      <label class="label" for="file-why">Why</label
+      ><label class="label" for="file-why">Why</label
       ><el-input id="file-why" v-model="why" type="textarea" :rows="2" maxlength="1000"
     /></template>
     <label v-if="worm" class="guarded"

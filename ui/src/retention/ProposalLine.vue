@@ -1,14 +1,29 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
+import Consequences from '@/shared/Consequences.vue'
 import { moment } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 
 /** Something that one person asked for and another must agree to. */
 const { proposal } = defineProps<{ proposal: Schemas['ProposalView'] }>()
-const { act, busy, problem } = useAct(['proposals', 'schedule'])
+const { act, busy, problem } = useAct(['proposals', 'schedule'], { refused: () => detail.refetch() })
 const deciding = ref<boolean | null>(null)
+const detail = useQuery({
+  queryKey: computed(() => ['proposals', proposal.id]),
+  queryFn: () => take(api.GET('/api/proposals/{id}', { params: { path: { id: proposal.id } } })),
+  enabled: computed(() => deciding.value !== null),
+  gcTime: 0,
+  retry: false,
+})
+const difference = computed(() => detail.data.value?.difference ?? null)
+const ready = computed(
+  () => !deciding.value || (!!detail.data.value && !detail.isFetching.value && difference.value === null),
+)
+const open = (agree: boolean) => ((problem.value = null), (deciding.value = agree))
+
 async function decide(why: string) {
   const done = await act(() =>
     take(
@@ -31,25 +46,59 @@ async function decide(why: string) {
     </div>
     <span class="acts">
       <template v-if="!proposal.mayNotDecide"
-        ><el-button type="primary" @click="((problem = null), (deciding = true))">Agree …</el-button
-        ><el-button @click="((problem = null), (deciding = false))">Decline …</el-button></template
+        ><el-button type="primary" @click="open(true)">Look at it …</el-button
+        ><el-button @click="open(false)">Decline …</el-button></template
       >
       <template v-else
         ><span class="small quiet">{{ proposal.mayNotDecide }}</span
-        ><el-button size="small" @click="((problem = null), (deciding = false))">Take it back …</el-button></template
+        ><el-button size="small" @click="open(false)">{{
+          proposal.overtaken ? 'Close it …' : 'Withdraw …'
+        }}</el-button></template
       >
     </span>
     <WhyDialog
       v-if="deciding !== null"
       :title="deciding ? 'Agree' : 'Decline'"
-      :says="deciding ? 'Agree, and do it' : 'Decline it'"
+      :says="deciding ? 'Agree, and do it' : 'Decline'"
       :danger="deciding"
       :busy="busy"
+      :ready="ready"
       :problem="problem"
+      :width="deciding ? 760 : 480"
       @go="decide"
       @close="deciding = null"
-      ><p>{{ proposal.title }}</p></WhyDialog
     >
+      <p>{{ proposal.title }}</p>
+      <template v-if="deciding">
+        <p v-if="detail.error.value" class="problem" role="alert">{{ detail.error.value.message }}</p>
+        <table v-if="detail.data.value?.parts.length" class="sheet parts">
+          <thead>
+            <tr>
+              <th>What</th>
+              <th>Now</th>
+              <th>Then</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="p in detail.data.value.parts" :key="p.name" :class="{ same: p.before === p.after }">
+              <td>{{ p.name }}</td>
+              <td>{{ p.before ?? '–' }}</td>
+              <td>{{ p.after ?? '–' }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <Consequences
+          v-if="detail.data.value?.consequences || detail.isFetching.value"
+          :view="detail.data.value?.consequences ?? undefined"
+          :loading="detail.isFetching.value"
+          of="proposal"
+        />
+        <p v-if="difference" class="problem" role="alert">
+          The consequences are not those that {{ proposal.askedBy }} saw: {{ difference }}. Decline it, and let it be
+          asked anew.
+        </p>
+      </template>
+    </WhyDialog>
   </li>
 </template>
 
@@ -73,5 +122,14 @@ async function decide(why: string) {
 }
 .acts .el-button {
   margin: 0;
+}
+.parts {
+  margin: 10px 0 14px;
+}
+.parts td {
+  overflow-wrap: anywhere;
+}
+.same td {
+  color: var(--ink-2);
 }
 </style>

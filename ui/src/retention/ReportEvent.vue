@@ -37,10 +37,22 @@ const moved = computed(() =>
   preview.data.value ? preview.data.value.figures.inReach.items - preview.data.value.figures.unchanged.items : 0,
 )
 
+const second = computed(() => !!preview.data.value?.secondPerson)
+const why = ref('')
+const says = computed(() =>
+  second.value
+    ? 'Ask a second person'
+    : whole.value && preview.data.value
+      ? `Report it — ${due.value ? '' : `${plural(moved.value, 'item changes', 'items change')}, `}${becomeDue(due.value)}`
+      : 'Report it',
+)
+
 async function report() {
   const done = await act(async () => {
     await take(
-      api.POST('/api/trigger-events', { body: { ...body.value, fingerprint: preview.data.value!.fingerprint } }),
+      api.POST('/api/trigger-events', {
+        body: { ...body.value, fingerprint: preview.data.value!.fingerprint, why: why.value.trim() || null },
+      }),
     )
     ElMessage({ message: `Reported. ${plural(moved.value, 'item')} changed.`, type: 'success' })
   })
@@ -73,20 +85,20 @@ async function report() {
         "
         of="event"
       />
+      <template v-if="second"
+        ><label class="label" for="e-why">Why</label
+        ><el-input id="e-why" v-model="why" type="textarea" :rows="2" maxlength="1000"
+      /></template>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     </form>
     <template #footer
       ><el-button @click="shown = false">Leave it</el-button
       ><el-button
         :type="due ? 'danger' : 'primary'"
-        :disabled="!whole || !preview.data.value || preview.isFetching.value"
+        :disabled="!whole || !preview.data.value || preview.isFetching.value || (second && !why.trim())"
         :loading="busy"
         @click="report"
-        >{{
-          whole && preview.data.value
-            ? `Report it — ${due ? '' : `${plural(moved, 'item changes', 'items change')}, `}${becomeDue(due)}`
-            : 'Report it'
-        }}</el-button
+        >{{ says }}</el-button
       ></template
     >
   </el-dialog>

@@ -45,7 +45,12 @@ async function go(why: string) {
         body: { successorId: successor.value, fingerprint: preview.data.value!.fingerprint, why },
       }),
     )
-    ElMessage({ message: `${series.row.code} is retired.`, type: 'success' })
+    ElMessage({
+      message: preview.data.value!.secondPerson
+        ? 'Asked for. It is retired once another person agrees.'
+        : `${series.row.code} is retired.`,
+      type: 'success',
+    })
   })
   if (done) emit('close')
 }

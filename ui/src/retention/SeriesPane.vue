@@ -163,7 +163,6 @@ watch(
             take(api.POST('/api/series/{id}/consequences/{group}', { params: { path: { id, group } }, body: current! }))
         "
       />
-      <p v-if="secondPerson" class="second">A second person must agree: {{ secondPerson }}.</p>
       <p v-if="problem" class="problem" role="alert">
         {{ problem.message }}
         <button v-if="problem.code === 'stale'" class="link" @click="lookAtTheirs">
@@ -215,10 +214,6 @@ watch(
   grid-template-columns: minmax(0, 1fr);
   gap: 14px;
   max-width: 860px;
-}
-.second {
-  margin: 0;
-  color: var(--copper);
 }
 .retire {
   margin: 0;

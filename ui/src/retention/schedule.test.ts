@@ -472,12 +472,23 @@ describe('what a second person must agree to', () => {
     decidedAt: null,
     decidedWhy: null,
     mayNotDecide: null,
+    overtaken: null,
     revision: 2,
   }
-  it('is agreed to with a reason', async () => {
+  const detail = (difference: string | null): Schemas['ProposalDetail'] => ({
+    proposal,
+    parts: [{ name: 'At the end', before: 'destroyed after sign-off', after: 'destroyed without sign-off' }],
+    consequences: consequences(),
+    difference,
+  })
+  const look = async (difference: string | null = null) => {
+    answers['GET /api/proposals/{id}'] = detail(difference)
     answers['POST /api/proposals/{id}/decision'] = proposal
     await place(ProposalLine, { proposal })
-    await press('Agree …')
+    await press('Look at it …')
+  }
+  it('is agreed to with a reason', async () => {
+    await look()
     await type('#why', 'Seen.')
     await press('Agree, and do it')
     expect(calls('POST /api/proposals/{id}/decision')[0]).toMatchObject({
@@ -485,10 +496,21 @@ describe('what a second person must agree to', () => {
       headers: { 'If-Match': '"2"' },
     })
   })
-  it('can only be taken back by whoever asked', async () => {
+  it('shows the rule before and after', async () => {
+    await look()
+    expect(document.querySelector('.parts tbody')?.textContent).toBe(
+      'At the enddestroyed after sign-offdestroyed without sign-off',
+    )
+  })
+  it('is not agreed to once the figures are others', async () => {
+    await look('4 items were due at once, and 6 are now')
+    await type('#why', 'Seen.')
+    expect(button('Agree, and do it')).toHaveProperty('disabled', true)
+  })
+  it('can only be withdrawn by the person who asked', async () => {
     await place(ProposalLine, {
       proposal: { ...proposal, mayNotDecide: 'You asked for this; another person must agree.' },
     })
-    expect([button('Agree …'), button('Take it back …')?.textContent?.trim()]).toEqual([undefined, 'Take it back …'])
+    expect([button('Look at it …'), button('Withdraw …')?.textContent?.trim()]).toEqual([undefined, 'Withdraw …'])
   })
 })

@@ -66,6 +66,7 @@ const containers = computed(() => {
           <span class="small quiet">{{ f.tally.items ? bytes(f.tally.bytes) : ' ' }}</span>
         </div>
       </div>
+      <p v-if="view.secondPerson" class="small pad second">Another person must agree: {{ view.secondPerson }}.</p>
       <p v-if="view.heldBy?.length" class="small pad held">
         Kept back:
         <template v-for="(m, i) in view.heldBy" :key="m.matterId"
@@ -168,6 +169,9 @@ header {
 }
 h2 {
   font-size: 15.5px;
+}
+.second {
+  font-weight: 600;
 }
 .pad {
   padding: 8px 14px;

@@ -14,6 +14,7 @@ const {
   problem = null,
   word = null,
   label = 'Why, for the history',
+  width = 480,
 } = defineProps<{
   title: string
   /** On the button. */
@@ -25,6 +26,8 @@ const {
   problem?: Problem | null
   word?: string | null
   label?: string
+  /** In pixels. */
+  width?: number
 }>()
 const emit = defineEmits<{ go: [why: string]; close: [] }>()
 const shown = ref(true)
@@ -43,7 +46,7 @@ const complete = computed(() => seen && why.value.trim() !== '' && (word === nul
 </script>
 
 <template>
-  <el-dialog v-model="shown" :title="title" width="480" append-to-body @closed="emit('close')">
+  <el-dialog v-model="shown" :title="title" :width="width" append-to-body @closed="emit('close')">
     <slot />
     <label class="label" for="why">{{ label }}</label>
     <el-input id="why" v-model="why" type="textarea" :rows="3" maxlength="1000" />

@@ -1,4 +1,6 @@
 import { hashKey, useQueryClient, type QueryClient, type QueryKey } from '@tanstack/vue-query'
+import { ElMessage } from 'element-plus'
+import 'element-plus/es/components/message/style/css'
 import { ref } from 'vue'
 import type { Problem } from './api/client'
 import { proveLink } from './linkCode'
@@ -29,6 +31,16 @@ async function provenly(work: () => Promise<unknown>) {
   } catch (e) {
     if ((e as Problem).code !== 'link-code-needed' || !(await proveLink())) throw e
     return await work()
+  }
+}
+
+/** What waits for a second person was asked for: that is said, and the act is over. */
+async function asked(work: () => Promise<unknown>) {
+  try {
+    return await provenly(work)
+  } catch (e) {
+    if ((e as Problem).code !== 'second-person-asked') throw e
+    ElMessage({ message: (e as Problem).message, type: 'info', duration: 6000 })
   }
 }
 
@@ -64,7 +76,7 @@ export function useAct(changes: readonly string[], { inTurn = false, refused }: 
     problem.value = null
     fresh = new Set()
     try {
-      await provenly(work)
+      await asked(work)
       const read = changes.length ? refresh(client, changes, fresh) : Promise.resolve()
       // Whoever marks a list does not wait for the list to be read anew.
       if (!inTurn) await read

@@ -51,8 +51,9 @@ interface Answer<T> {
 /** The value of an answer; throws the {@link Problem} that came instead. */
 export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
   const { data, error, response } = await call
-  if (error !== undefined || data === undefined) {
-    const problem = (error ?? {}) as { type?: string; title?: string; field?: string }
+  // 202: nothing is wrong, but another person must agree before it is done.
+  if (error !== undefined || data === undefined || response.status === 202) {
+    const problem = (error ?? data ?? {}) as { type?: string; title?: string; field?: string }
     throw new Problem(
       problem.type?.split(':').at(-1) ?? 'fault',
       problem.title ?? `The server answered ${response.status}.`,
