@@ -102,6 +102,8 @@ public static class Scenario
         new("Nils Amdal", "nils.amdal@tarnholm.example", Role.Legal, Organisation),
         new("Sunniva Krag", "sunniva.krag@tarnholm.example", Role.SecurityAnalyst, Organisation),
         new("Astrid Moen", "astrid.moen@tarnholm.example", Role.AuditManager, Organisation),
+        // A third: of two who agreed on a rule that destroys without sign-off, neither clears what it makes due.
+        new("Runa Halle", "runa.halle@tarnholm.example", Role.RecordsManager, Organisation),
     ];
 
     /// <summary>

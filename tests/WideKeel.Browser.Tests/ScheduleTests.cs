@@ -144,9 +144,9 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         using var second = new Page(demo.Address);
         second.EnterAs("Ines Calloway");
         second.SeeText("Put the draft of the blanket “Scratch folders” into effect");
-        second.PressButton("Agree …");
+        second.PressButton("Review …");
         second.Type(By.Id("why"), "I looked into them.");
-        second.Press(Dialog("Agree"));
+        second.Press(Dialog("Approve"));
         second.Gone(By.XPath("//*[contains(text(), 'Put the draft of the blanket')]"));
         page.Go("/schedule/drafts");
         page.See(By.LinkText("PAX-040 Property found on board"));
@@ -160,15 +160,20 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         page.Go("/schedule/docket?blanket=2");
         page.SeeText("You put the rule into effect; somebody else clears what it makes due.");
         second.Go("/schedule/docket?blanket=2");
-        second.PressButton("Destroy 39 items");
-        second.Type(By.Id("why"), "Nothing of it is needed.");
-        second.Violations().ShouldBeEmpty();
-        second.Type(By.Id("word"), "destroy");
-        second.Press(Dialog("Destroy 39 items now"));
-        second.SeeText("39 destroyed");
-        second.Go("/schedule/certificates");
-        second.SeeText("Blanket Scratch folders");
+        second.SeeText("You agreed to the rule; somebody else clears what it makes due.");
         second.ConsoleErrors().ShouldBeEmpty();
+        using var third = new Page(demo.Address);
+        third.EnterAs("Runa Halle");
+        third.Go("/schedule/docket?blanket=2");
+        third.PressButton("Destroy 39 items");
+        third.Type(By.Id("why"), "Nothing of it is needed.");
+        third.Violations().ShouldBeEmpty();
+        third.Type(By.Id("word"), "destroy");
+        third.Press(Dialog("Destroy 39 items now"));
+        third.SeeText("39 destroyed");
+        third.Go("/schedule/certificates");
+        third.SeeText("Blanket Scratch folders");
+        third.ConsoleErrors().ShouldBeEmpty();
         page.ConsoleErrors().ShouldBeEmpty();
     }
 
@@ -188,9 +193,9 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         using var other = new Page(demo.Address);
         other.EnterAs("Jonas Aske");
         other.SeeText("Waits for a second person");
-        other.PressButton("Agree");
+        other.PressButton("Review");
         other.Type(By.Id("why"), "Seen and agreed.");
-        other.Press(Dialog("Agree, and do it"));
+        other.Press(Dialog("Approve"));
         other.Gone(By.CssSelector(".proposal"));
         other.Go("/set-up/organisation");
         other.SeeText("for good. A series with this grade can be lengthened, never shortened.");

@@ -61,12 +61,18 @@ public sealed class Product : IAsyncLifetime
 
     public FakeClock Clock { get; } = new(Instant.FromUtc(2026, 6, 15, 8, 0));
 
+    /// <summary>How often one address may try to sign in within a minute.</summary>
+    public int SignInsAMinute { get; set; } = 10_000;
+
     /// <summary>Parts beyond the product's own; to be set before it is started.</summary>
     public IReadOnlyList<IPart> MoreParts { get; init; } = [];
 
     public Uri Address => new(app!.Urls.First());
 
     public IServiceProvider Services => app!.Services;
+
+    /// <summary>Lets a test see whether what was stopped is let go.</summary>
+    public WeakReference Host => new(app);
 
     public Dictionary<string, long> Units { get; } = [];
 
@@ -192,7 +198,7 @@ public sealed class Product : IAsyncLifetime
                 WallClock = WallClock,
                 Urls = "http://127.0.0.1:0",
                 Clock = Clock,
-                SignInsAMinute = 10_000,
+                SignInsAMinute = SignInsAMinute,
                 MailSink = true,
                 MoreParts = MoreParts,
                 PasswordRounds = 1_000,

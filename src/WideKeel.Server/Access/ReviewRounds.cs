@@ -393,7 +393,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
             return;
         }
 
-        var access = AccessGround.AccessOf(await DirectoryRows.StateAsync(session.Db), calendar.Today);
+        var access = AccessGround.AccessOf(await DirectoryRows.StateAsync(session.Db, null, cancel), calendar.Today);
         foreach (var removed in round.Lines.Where(l => l.Applied))
         {
             if (Reviews.WayLeft(access, removed.Person, removed.What, removed.Roles.Split(' ')) is { } left)

@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Security.Cryptography;
 using Microsoft.Data.Sqlite;
 using WideKeel.Core.AtRest;
@@ -46,7 +45,7 @@ internal sealed class VerifyAll(WideKeelOptions options, RestKeyring keyring, Te
                 new ArchiveFiles(options.ArchiveFolder, open, keyring),
                 LedgerReader.Entries(connection).Select(e => e.Body)
             );
-            return Say("Sealed segments", report.Files, "files", report.Findings);
+            return Say("Sealed segments", Wording.Plural(report.Files, "file"), report.Findings);
         }
         finally
         {
@@ -67,7 +66,7 @@ internal sealed class VerifyAll(WideKeelOptions options, RestKeyring keyring, Te
             }
         }
 
-        return Say("Safekeeping", hashes.Count, "copies", findings);
+        return Say("Safekeeping", Wording.Plural(hashes.Count, "copy", "copies"), findings);
     }
 
     /// <summary>Each file is named by its hash; each that a row names is there.</summary>
@@ -99,7 +98,7 @@ internal sealed class VerifyAll(WideKeelOptions options, RestKeyring keyring, Te
             }
         }
 
-        return Say("Evidence", named.Count, "files", findings);
+        return Say("Evidence", Wording.Plural(named.Count, "file"), findings);
     }
 
     private async Task<int> BundlesAsync(CancellationToken cancel)
@@ -121,7 +120,7 @@ internal sealed class VerifyAll(WideKeelOptions options, RestKeyring keyring, Te
             }
         }
 
-        return Say("Bundles", bags.Count, "bags", findings);
+        return Say("Bundles", Wording.Plural(bags.Count, "bag"), findings);
     }
 
     private static List<string> Column(SqliteConnection connection, string sql)
@@ -138,14 +137,10 @@ internal sealed class VerifyAll(WideKeelOptions options, RestKeyring keyring, Te
         return values;
     }
 
-    private int Say(string kind, int looked, string what, IReadOnlyList<string> findings)
+    private int Say(string kind, string looked, IReadOnlyList<string> findings)
     {
-        output.WriteLine(
-            string.Create(
-                CultureInfo.InvariantCulture,
-                $"{kind}: {looked:N0} {what} verified, {(findings.Count == 0 ? "no finding" : $"{findings.Count:N0} findings")}."
-            )
-        );
+        var found = findings.Count == 0 ? "no finding" : Wording.Plural(findings.Count, "finding");
+        output.WriteLine($"{kind}: {looked} verified, {found}.");
         foreach (var finding in findings)
         {
             output.WriteLine($"  {finding}");

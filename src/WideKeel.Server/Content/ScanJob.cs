@@ -276,7 +276,11 @@ public sealed class ScanJob(
         List<(Item Item, Reading Read)> changed = [],
             fresh = [];
         List<Item> relocated = [];
-        await HoldBeforeAsync(session, [.. portion.Select(f => f.File.Path).Where(known.ContainsKey).Select(p => known[p].Id)], cancel);
+        await HoldBeforeAsync(
+            session,
+            [.. portion.Select(f => f.File.Path).Where(known.ContainsKey).Select(p => known[p].Id)],
+            cancel
+        );
         var next = BulkInsert.NextId<Item>(session);
         foreach (var (file, hash, read) in portion)
         {

@@ -324,11 +324,7 @@ public static class SourceEndpoints
                 .ToList();
     }
 
-    private static async Task<Reply<Done>> Assign(
-        long id,
-        ContainerChange request,
-        [AsParameters] ApiContext context
-    )
+    private static async Task<Reply<Done>> Assign(long id, ContainerChange request, [AsParameters] ApiContext context)
     {
         if (Problems.ReadMatch(context.Http, out var version) is { } unmatched)
         {

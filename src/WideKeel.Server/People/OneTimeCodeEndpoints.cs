@@ -41,15 +41,11 @@ public static class OneTimeCodeEndpoints
     {
         api.MapGet("/session/one-time-codes", Show).RequiresSessionForFactor();
         api.MapPost("/session/one-time-codes", Begin).RequiresSessionForFactor().LimitsAttempts();
-        api.MapPost("/session/one-time-codes/confirmation", Confirm)
-            .RequiresSessionForFactor()
-            .LimitsAttempts();
+        api.MapPost("/session/one-time-codes/confirmation", Confirm).RequiresSessionForFactor().LimitsAttempts();
         api.MapPost("/session/one-time-codes/recovery-codes", RenewRecovery)
             .RequiresSessionForFactor()
             .LimitsAttempts();
-        api.MapPost("/session/one-time-codes/turn-off", TurnOff)
-            .RequiresSessionForFactor()
-            .LimitsAttempts();
+        api.MapPost("/session/one-time-codes/turn-off", TurnOff).RequiresSessionForFactor().LimitsAttempts();
         api.MapDelete("/people/{id:long}/one-time-codes", TurnOffFor).RequiresInSession(Right.ManagePeople);
     }
 

@@ -293,7 +293,7 @@ internal static class Proposals
             {
                 ProposalState.Waiting => caller.NotSecondTo(
                     proposal.AskedById,
-                    "You asked for this; another person must agree."
+                    "You asked for this; another person must approve it."
                 ) ?? (Covers(proposal) ? null : "Your role does not include this."),
                 ProposalState.Closed => $"It is closed: {proposal.DecidedWhy}",
                 _ => $"{proposal.DecidedBy} has decided this already.",

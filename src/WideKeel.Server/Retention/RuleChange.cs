@@ -55,7 +55,7 @@ public sealed record ConsequencesView(
             ("disposed of sooner", was.DisposableSooner.Items, Figures.DisposableSooner.Items),
         ];
         var differ = all.Where(f => f.Was != f.Now)
-            .Select(f => $"{Wording.Number(f.Was)} items were {f.Words}, and {Wording.Number(f.Now)} are now")
+            .Select(f => $"{Wording.Number(f.Now)} items are {f.Words} now, {Wording.Number(f.Was)} then")
             .ToList();
         return differ.Count == 0 ? "the months or places differ" : string.Join("; ", differ);
     }

@@ -67,12 +67,7 @@ public static class StateDigest
             "proposal",
             "proposal",
             "Id, Kind, Act, RestsOn, Digest, AskedById, State",
-            [
-                "proposal:asked-second-person",
-                "proposal:agreed",
-                "proposal:declined",
-                "proposal:closed",
-            ]
+            ["proposal:asked-second-person", "proposal:agreed", "proposal:declined", "proposal:closed"]
         ),
         (
             "filing_rule",

@@ -483,6 +483,59 @@ public sealed class AccessTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_line_is_not_applied_while_its_person_is_still_in_by_another_way()
+    {
+        var state = Outside.Read();
+        await product.WriteDirectoryAsync(
+            state with
+            {
+                Groups =
+                [
+                    .. state.Groups.Select(g => g.Id == "Dock" ? g with { Members = [.. g.Members, "Yard"] } : g),
+                    new("Yard", "Yard", "ines@tarn.example", ["guest@yard.example"]),
+                ],
+            }
+        );
+        var (review, token) = await StartAsync(Review());
+        await DecideAsync(token, "remove");
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        var line = await LineAsync(review);
+        (line.GetProperty("applied").GetBoolean(), line.GetProperty("failure").GetString()).ShouldBe(
+            (false, "This way was removed, and another is left: Gus → Yard → Dock. Take that one away too.")
+        );
+    }
+
+    [Fact]
+    public async Task What_a_stop_left_without_an_outcome_is_asked_for_again_at_the_start()
+    {
+        await product.StopAsync();
+        await using (var db = product.Database())
+        {
+            db.DirectoryIntents.Add(
+                new()
+                {
+                    Actor = """{"who":"mikkel"}""",
+                    Change = """{"verb":"removeMember","who":"guest@yard.example","what":"Dock"}""",
+                    Because = "It was stopped in between.",
+                    AskedAt = product.Clock.GetCurrentInstant(),
+                }
+            );
+            await db.SaveChangesAsync(TestContext.Current.CancellationToken);
+        }
+
+        await product.StartAsync();
+        await Product.UntilAsync(() => Task.FromResult(!IsInDock));
+    }
+
+    [Fact]
+    public async Task Its_outcome_is_recorded_with_what_it_was_done_for()
+    {
+        await manager.PostOk("access/changes", AddGuest);
+        await using var db = product.Database();
+        (await db.DirectoryIntents.SingleAsync(TestContext.Current.CancellationToken)).Verified.ShouldBeTrue();
+    }
+
+    [Fact]
     public async Task Nothing_is_carried_out_before_the_end()
     {
         var (_, token) = await StartAsync(Review());

@@ -24,6 +24,29 @@ public class StartTests
     }
 
     [Fact]
+    public async Task A_host_that_was_stopped_is_let_go()
+    {
+        var host = await StoppedAsync();
+        for (var i = 0; i < 10 && host.IsAlive; i++)
+        {
+            GC.Collect();
+            GC.WaitForPendingFinalizers();
+        }
+
+        host.IsAlive.ShouldBeFalse();
+    }
+
+    /// <summary>Of its own, so that no local variable keeps it.</summary>
+    private static async Task<WeakReference> StoppedAsync()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        using (await product.SignInAsync("ines")) { }
+
+        return product.Host;
+    }
+
+    [Fact]
     public async Task A_second_process_on_one_data_folder_is_refused()
     {
         await using var product = new Product();

@@ -52,6 +52,52 @@ public sealed class WriterTests : IAsyncLifetime
         largest.ShouldBeLessThan(70 * mebibyte);
     }
 
+    [Fact]
+    public async Task What_is_done_outside_may_itself_make_a_change_because_the_writer_is_free_by_then()
+    {
+        var other = false;
+        await Writer.RunAsync(
+            LedgerActor.Job("test", null),
+            session =>
+            {
+                session.AfterRelease(() =>
+                    Writer.RunAsync(
+                        LedgerActor.Job("test", null),
+                        _ =>
+                        {
+                            other = true;
+                            return Task.CompletedTask;
+                        }
+                    )
+                );
+                return Task.CompletedTask;
+            },
+            TestContext.Current.CancellationToken
+        );
+        other.ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task What_was_taken_back_to_a_mark_leaves_no_entry()
+    {
+        await Writer.RunAsync(
+            LedgerActor.Job("test", null),
+            async session =>
+            {
+                var mark = await session.MarkAsync();
+                session.Record("tried", new("test", "1"));
+                await session.TakeBackAsync(mark);
+                session.Record("done", new("test", "1"));
+            },
+            TestContext.Current.CancellationToken
+        );
+        await using var db = product.Database();
+        db.Ledger.AsEnumerable()
+            .Select(e => System.Text.Json.JsonDocument.Parse(e.Body).RootElement.GetProperty("verb").GetString())
+            .Where(v => v is "tried" or "done")
+            .ShouldBe(["done"]);
+    }
+
     private Task<Outcome<bool>> ChangeAsync(Action then, Refusal? refusal = null) =>
         Writer.RunAsync<bool>(
             LedgerActor.Job("test", null),

@@ -344,9 +344,7 @@ public sealed class ProtectionTests : IAsyncLifetime
                     unitId = product.Units["Fleet"],
                 }
             )
-        )
-            .GetProperty("id")
-            .GetInt64();
+        ).GetProperty("id").GetInt64();
         var berths = await MatterTests.InForceAsync(vera, own, "Berths", Words("berth"));
         using var jonas = await product.SignInAsync("jonas");
         var container = (await jonas.GetOk("sources"))

@@ -102,6 +102,7 @@ const said: Record<string, (after: Told, before: Told) => string> = {
   'copied-to-safekeeping': (a) => `${plural((a['items'] as unknown[]).length, 'item')} copied to safekeeping`,
   pinned: (a) => `${plural((a['items'] as unknown[]).length, 'item')} pinned to order ${a['order']}`,
   'release-asked': (a) => `release of ${plural(a['items'] as number, 'item')} from order ${a['order']} asked for`,
+  'container-stays': (a) => `“${a['container']}” was given to another unit; the orders in force still reach it`,
   'release-declined': (a) => `release from order ${a['order']} declined, which ${a['askedBy']} had asked for`,
   'refused-release': () => 'own release agreed to, which was refused',
   released: (a) => `${plural(a['items'] as number, 'item')} released from order ${a['order']}`,

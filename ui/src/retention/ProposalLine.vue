@@ -46,7 +46,7 @@ async function decide(why: string) {
     </div>
     <span class="acts">
       <template v-if="!proposal.mayNotDecide"
-        ><el-button type="primary" @click="open(true)">Look at it …</el-button
+        ><el-button type="primary" @click="open(true)">Review …</el-button
         ><el-button @click="open(false)">Decline …</el-button></template
       >
       <template v-else
@@ -58,8 +58,8 @@ async function decide(why: string) {
     </span>
     <WhyDialog
       v-if="deciding !== null"
-      :title="deciding ? 'Agree' : 'Decline'"
-      :says="deciding ? 'Agree, and do it' : 'Decline'"
+      :title="deciding ? 'Approve' : 'Decline'"
+      :says="deciding ? 'Approve' : 'Decline'"
       :danger="deciding"
       :busy="busy"
       :ready="ready"
@@ -94,8 +94,8 @@ async function decide(why: string) {
           of="proposal"
         />
         <p v-if="difference" class="problem" role="alert">
-          The consequences are not those that {{ proposal.askedBy }} saw: {{ difference }}. Decline it, and let it be
-          asked anew.
+          The consequences have changed since {{ proposal.askedBy }} asked: {{ difference }}. Decline, so that
+          {{ proposal.askedBy }} can ask again.
         </p>
       </template>
     </WhyDialog>

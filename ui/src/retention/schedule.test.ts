@@ -485,12 +485,12 @@ describe('what a second person must agree to', () => {
     answers['GET /api/proposals/{id}'] = detail(difference)
     answers['POST /api/proposals/{id}/decision'] = proposal
     await place(ProposalLine, { proposal })
-    await press('Look at it …')
+    await press('Review …')
   }
   it('is agreed to with a reason', async () => {
     await look()
     await type('#why', 'Seen.')
-    await press('Agree, and do it')
+    await press('Approve')
     expect(calls('POST /api/proposals/{id}/decision')[0]).toMatchObject({
       body: { agree: true, why: 'Seen.' },
       headers: { 'If-Match': '"2"' },
@@ -505,12 +505,12 @@ describe('what a second person must agree to', () => {
   it('is not agreed to once the figures are others', async () => {
     await look('4 items were due at once, and 6 are now')
     await type('#why', 'Seen.')
-    expect(button('Agree, and do it')).toHaveProperty('disabled', true)
+    expect(button('Approve')).toHaveProperty('disabled', true)
   })
   it('can only be withdrawn by the person who asked', async () => {
     await place(ProposalLine, {
       proposal: { ...proposal, mayNotDecide: 'You asked for this; another person must agree.' },
     })
-    expect([button('Look at it …'), button('Withdraw …')?.textContent?.trim()]).toEqual([undefined, 'Withdraw …'])
+    expect([button('Review …'), button('Withdraw …')?.textContent?.trim()]).toEqual([undefined, 'Withdraw …'])
   })
 })

@@ -66,7 +66,7 @@ const containers = computed(() => {
           <span class="small quiet">{{ f.tally.items ? bytes(f.tally.bytes) : ' ' }}</span>
         </div>
       </div>
-      <p v-if="view.secondPerson" class="small pad second">Another person must agree: {{ view.secondPerson }}.</p>
+      <p v-if="view.secondPerson" class="small pad second">A second person must approve: {{ view.secondPerson }}.</p>
       <p v-if="view.heldBy?.length" class="small pad held">
         Kept back:
         <template v-for="(m, i) in view.heldBy" :key="m.matterId"

@@ -130,9 +130,7 @@ internal sealed class AssignContainerHandler : ActHandler<AssignContainer, Done>
         AssignContainer act
     ) =>
         (
-            await ground
-                .Db.Containers.AsNoTracking()
-                .SingleOrDefaultAsync(c => c.Id == act.ContainerId, ground.Cancel),
+            await ground.Db.Containers.AsNoTracking().SingleOrDefaultAsync(c => c.Id == act.ContainerId, ground.Cancel),
             await ground.Db.Units.AsNoTracking().SingleOrDefaultAsync(u => u.Id == act.UnitId, ground.Cancel)
         );
 }

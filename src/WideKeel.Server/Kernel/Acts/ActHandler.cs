@@ -137,8 +137,8 @@ public abstract class ActHandler<TAct, TResult> : IActHandler
             return Refusal.Conflict(
                 "consequences-changed",
                 null,
-                $"The consequences are not those that {proposal.AskedBy} saw: {figures?.DifferenceFrom(proposal.Consequences)}. "
-                    + "Nothing was done; decline it, and let it be asked anew."
+                $"The consequences have changed since {proposal.AskedBy} asked: {figures?.DifferenceFrom(proposal.Consequences)}. "
+                    + $"Nothing was done. Decline, so that {proposal.AskedBy} can ask again."
             );
         }
 

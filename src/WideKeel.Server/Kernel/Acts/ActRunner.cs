@@ -13,7 +13,11 @@ public sealed record ActDone<T>(T? Value, IFigures? Figures, long? ProposalId = 
 {
     /// <summary>The answer of an address that has nothing else to say of an act that waits.</summary>
     public Refusal Waits =>
-        new(ActRunner.AskedCode, null, $"Another person must agree: {Condition}. It is under Today for them.")
+        new(
+            ActRunner.AskedCode,
+            null,
+            $"A second person must approve: {Condition}. The request is on their Today page."
+        )
         {
             Kind = RefusalKind.Asked,
         };
@@ -100,7 +104,7 @@ public static class ActRunner
 
         if (Problems.CheckWhy(why) is { } unsaid)
         {
-            return unsaid with { Sentence = $"A second person must agree: {condition}. {unsaid.Sentence}" };
+            return unsaid with { Sentence = $"A second person must approve: {condition}. {unsaid.Sentence}" };
         }
 
         return new ActDone<TResult>(
@@ -115,16 +119,16 @@ public static class ActRunner
     public static string? Condition(in CustodyLoss loss)
     {
         List<string> conditions = [];
-        Add(loss.SoonerUnsigned, "{0} would be destroyed sooner, and without sign-off");
-        Add(loss.RecordsShortened, "{0} would be kept for a shorter time, declared as a record");
-        Add(loss.ProtectionEnded, "{0} would be protected by nothing any more");
+        Add(loss.SoonerUnsigned, "item", "{0} would be destroyed sooner, without sign-off");
+        Add(loss.RecordsShortened, "declared record", "{0} would be kept for a shorter time");
+        Add(loss.ProtectionEnded, "item", "{0} would lose protection");
         return conditions.Count == 0 ? null : string.Join("; ", conditions);
 
-        void Add(CustodyTally tally, string sentence)
+        void Add(CustodyTally tally, string word, string sentence)
         {
             if (tally.Items > 0)
             {
-                conditions.Add(sentence.Replace("{0}", Wording.Plural(tally.Items, "item"), StringComparison.Ordinal));
+                conditions.Add(sentence.Replace("{0}", Wording.Plural(tally.Items, word), StringComparison.Ordinal));
             }
         }
     }

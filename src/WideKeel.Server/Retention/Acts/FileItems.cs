@@ -24,10 +24,7 @@ internal sealed class FileItemsHandler : ActHandler<FileItems, Done>
     {
         var target = await FilingEndpoints.CodeOfAsync(act.SeriesId, context.Db, context.Cancel);
         var items = Wording.Plural(act.Selection.Ids!.Length, "item");
-        return new(
-            target is null ? $"Take {items} off any series" : $"File {items} under {target}",
-            context.Caller.Root.Value
-        );
+        return new(target is null ? $"Unfile {items}" : $"File {items} under {target}", context.Caller.Root.Value);
     }
 
     public override async Task<Refusal?> CheckAsync(ActContext context, FileItems act)
