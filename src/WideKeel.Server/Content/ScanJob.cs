@@ -89,13 +89,29 @@ public sealed class ScanJob(
         var known = await db
             .Items.AsNoTracking()
             .Where(i => i.Container!.SourceId == source.Id && i.DestroyedAt == null)
+            .OrderBy(i => i.Id)
             .Select(i => new Known(i.Id, i.Path, i.Bytes, i.ModifiedTicks, i.Hash, i.MissingSince != null))
-            .ToDictionaryAsync(i => i.Path, cancel);
+            .ToListAsync(cancel);
         var others = await db.Sources.Where(s => s.Id != source.Id).Select(s => s.Root).ToListAsync(cancel);
-        return new(source, ContentSources.Of(source.Kind, source.Root), scan, containers, known)
+        return new(source, ContentSources.Of(source.Kind, source.Root), scan, containers, Latest(known))
         {
             OtherRoots = others,
         };
+    }
+
+    /// <summary>By path: what is there, or else what was there last.</summary>
+    private static Dictionary<string, Known> Latest(List<Known> items)
+    {
+        Dictionary<string, Known> latest = new(items.Count);
+        foreach (var item in items)
+        {
+            if (!item.Missing || !latest.TryGetValue(item.Path, out var other) || other.Missing)
+            {
+                latest[item.Path] = item;
+            }
+        }
+
+        return latest;
     }
 
     /// <summary>Lists what is there, without reading it.</summary>
@@ -195,6 +211,7 @@ public sealed class ScanJob(
             run.Actor,
             async session =>
             {
+                await HoldBeforeAsync(session, read, state.Known, cancel);
                 await WritePortionAsync(session, read, state, cancel);
                 await run.NoteAsync(session, done, state.Files.Count, Words(state.Counts));
             },
@@ -269,24 +286,17 @@ public sealed class ScanJob(
     )
     {
         var (known, containers, counts, moved) = (state.Known, state.Containers, state.Counts, state.Moved);
-        var unitPaths = await session
-            .Db.Containers.Where(c => containers.Values.Contains(c.Id))
-            .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path })
-            .ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
+        var unitPaths = await UnitPathsAsync(session, containers.Values, cancel);
         List<(Item Item, Reading Read)> changed = [],
             fresh = [];
         List<Item> relocated = [];
-        await HoldBeforeAsync(
-            session,
-            [.. portion.Select(f => f.File.Path).Where(known.ContainsKey).Select(p => known[p].Id)],
-            cancel
-        );
         var next = BulkInsert.NextId<Item>(session);
         foreach (var (file, hash, read) in portion)
         {
             var container = containers[ContainerOf(file.Path)];
             var unit = unitPaths[container];
-            if (known.TryGetValue(file.Path, out var before))
+            // Another content where a file was gone is another file; the one before stays known, with its holds.
+            if (known.TryGetValue(file.Path, out var before) && (!before.Missing || before.Hash == hash))
             {
                 var item = await session.Db.Items.SingleAsync(i => i.Id == before.Id, cancel);
                 counts.Changed += Change(session, item, unit, before.Missing, file, hash) ? 1 : 0;
@@ -326,9 +336,26 @@ public sealed class ScanJob(
         await ItemIntake.SettleAsync(session, relocated, calendar, cancel);
     }
 
-    /// <summary>What these items were found to say until now stays held, whatever they say next.</summary>
-    private async Task HoldBeforeAsync(WriteSession session, List<long> ids, CancellationToken cancel)
+    /// <summary>The path of the unit of each container.</summary>
+    private static Task<Dictionary<long, string>> UnitPathsAsync(
+        WriteSession session,
+        IReadOnlyCollection<long> containers,
+        CancellationToken cancel
+    ) =>
+        session
+            .Db.Containers.Where(c => containers.Contains(c.Id))
+            .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path })
+            .ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
+
+    /// <summary>What the items of these files were found to say until now stays held, whatever they say next.</summary>
+    private async Task HoldBeforeAsync(
+        WriteSession session,
+        List<ReadFile> portion,
+        Dictionary<string, Known> known,
+        CancellationToken cancel
+    )
     {
+        var ids = portion.Select(f => f.File.Path).Where(known.ContainsKey).Select(p => known[p].Id).ToList();
         if (ids.Count > 0)
         {
             await ItemIntake.HoldBeforeChangeAsync(

@@ -338,7 +338,11 @@ internal sealed class ItemTable : IEntityTypeConfiguration<Item>
         table.ToTable("item");
         table.HasOne(i => i.Container).WithMany().HasForeignKey(i => i.ContainerId);
         // A stub keeps its path; a new file may come to lie there.
-        table.HasIndex(i => new { i.ContainerId, i.Path }).IsUnique().HasFilter("DestroyedAt IS NULL");
+        // Another file may be created where one was deleted that is known still, because it is held.
+        table
+            .HasIndex(i => new { i.ContainerId, i.Path })
+            .IsUnique()
+            .HasFilter("DestroyedAt IS NULL AND MissingSince IS NULL");
         table.HasIndex(i => i.FilingRuleId).HasFilter("FilingRuleId IS NOT NULL");
         table.HasIndex(i => i.DestroyedAt).HasFilter("DestroyedAt IS NOT NULL");
         table.HasIndex(i => i.BatchId);

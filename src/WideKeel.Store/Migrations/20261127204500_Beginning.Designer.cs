@@ -1552,7 +1552,7 @@ namespace WideKeel.Store.Migrations
 
                     b.HasIndex("ContainerId", "Path")
                         .IsUnique()
-                        .HasFilter("DestroyedAt IS NULL");
+                        .HasFilter("DestroyedAt IS NULL AND MissingSince IS NULL");
 
                     b.HasIndex("DisposableFrom", "BatchId", "DestroyedAt", "KeepUntil", "Bytes", "Modified", "ContainerId")
                         .HasDatabaseName("IX_item_due");

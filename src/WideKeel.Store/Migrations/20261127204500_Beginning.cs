@@ -2119,7 +2119,7 @@ namespace WideKeel.Store.Migrations
                 table: "item",
                 columns: new[] { "ContainerId", "Path" },
                 unique: true,
-                filter: "DestroyedAt IS NULL");
+                filter: "DestroyedAt IS NULL AND MissingSince IS NULL");
 
             migrationBuilder.CreateIndex(
                 name: "IX_item_DestroyedAt",

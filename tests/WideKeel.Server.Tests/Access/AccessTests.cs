@@ -509,7 +509,9 @@ public sealed class AccessTests : IAsyncLifetime
     public async Task What_a_stop_left_without_an_outcome_is_asked_for_again_at_the_start()
     {
         await product.StopAsync();
-        await using (var db = product.Database())
+        var options = new DbContextOptionsBuilder<WideKeelDb>();
+        options.UseWideKeel(product.DatabaseFile);
+        await using (var db = new WideKeelDb(options.Options))
         {
             db.DirectoryIntents.Add(
                 new()

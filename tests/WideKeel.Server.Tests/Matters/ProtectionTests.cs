@@ -331,6 +331,31 @@ public sealed class ProtectionTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Another_file_where_a_held_one_was_deleted_is_another_item()
+    {
+        await ReplaceAsync();
+        (await PathsAsync()).Count(p => p == "Fleet/a.md").ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task Another_file_where_a_held_one_was_deleted_is_not_held()
+    {
+        await ReplaceAsync();
+        (await MatterTests.HeldAsync(vera, matter, order)).ShouldBe(["a.md", "pier.md"]);
+    }
+
+    /// <summary>A held file is deleted, and later another one is created at its place.</summary>
+    private async Task ReplaceAsync()
+    {
+        var file = product.Write("Fleet/a.md", "2015-03-01", "the dolphin is bent");
+        await product.ScanAsync();
+        File.Delete(file);
+        await product.ScanAsync();
+        product.Write("Fleet/a.md", "2026-05-01", "lunch");
+        await product.ScanAsync();
+    }
+
+    [Fact]
     public async Task A_container_that_is_given_to_another_unit_leaves_no_order_in_force()
     {
         var own = (

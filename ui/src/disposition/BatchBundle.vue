@@ -49,7 +49,7 @@ async function receive() {
     ><el-input id="receipt" v-model="receipt" maxlength="200" placeholder="Accession 2026/114" />
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template #footer
-      ><el-button @click="receiving = false">Not yet</el-button
+      ><el-button @click="receiving = false">Cancel</el-button
       ><el-button type="primary" :disabled="!receipt.trim()" :loading="busy" @click="receive"
         >Note the receipt</el-button
       ></template

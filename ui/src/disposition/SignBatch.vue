@@ -73,7 +73,7 @@ async function sign() {
     /></template>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template #footer
-      ><el-button @click="shown = false">Not yet</el-button
+      ><el-button @click="shown = false">Cancel</el-button
       ><el-button :type="isLast(batch) ? 'danger' : 'primary'" :loading="busy" :disabled="!signable" @click="sign">{{
         signWords(batch)
       }}</el-button></template

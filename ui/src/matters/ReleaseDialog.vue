@@ -163,7 +163,7 @@ const says = computed(() =>
       </div>
     </template>
     <template #footer
-      ><el-button @click="shown = false">Not yet</el-button
+      ><el-button @click="shown = false">Cancel</el-button
       ><el-button
         :type="figures?.becomeDue.items ? 'danger' : 'primary'"
         :disabled="!data || settled !== delay || isFetching || !why.trim()"

@@ -46,7 +46,14 @@ const complete = computed(() => seen && why.value.trim() !== '' && (word === nul
 </script>
 
 <template>
-  <el-dialog v-model="shown" :title="title" :width="width" append-to-body @closed="emit('close')">
+  <el-dialog
+    v-model="shown"
+    :title="title"
+    :width="width"
+    :top="width > 480 ? '6vh' : undefined"
+    append-to-body
+    @closed="emit('close')"
+  >
     <slot />
     <label class="label" for="why">{{ label }}</label>
     <el-input id="why" v-model="why" type="textarea" :rows="3" maxlength="1000" />
@@ -56,7 +63,7 @@ const complete = computed(() => seen && why.value.trim() !== '' && (word === nul
     /></template>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template #footer
-      ><el-button @click="shown = false">Not yet</el-button
+      ><el-button @click="shown = false">Cancel</el-button
       ><el-button :type="danger ? 'danger' : 'primary'" :disabled="!complete" :loading="busy" @click="go">{{
         says
       }}</el-button></template
