@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using NodaTime;
 using WideKeel.Core.Content;
 using WideKeel.Core.Query;
@@ -7,7 +8,7 @@ namespace WideKeel.Core.Matters;
 /// <summary>
 /// What a sweep looks through, or a hold order keeps: the content of some containers and of some custodians, as far as
 /// a query finds it and its dates fall within a range. With neither containers nor custodians it is all content of the
-/// matter's unit.
+/// matter's unit; where it names channels and nothing else, it is their events alone.
 /// </summary>
 /// <param name="Containers">Ids.</param>
 /// <param name="Custodians">Ids of the matter's custodians.</param>
@@ -31,6 +32,19 @@ public sealed record HoldDefinition(
     public IReadOnlyList<long>? Items { get; init; }
 
     public const int MostItems = 100_000;
+
+    /// <summary>It names channels and nothing else: it keeps events, and no item.</summary>
+    [JsonIgnore]
+    public bool IsOfEventsAlone =>
+        Channels is { Count: > 0 }
+        && Containers.Count == 0
+        && Custodians.Count == 0
+        && Items is null
+        && string.IsNullOrWhiteSpace(Query);
+
+    /// <summary>It reaches all items of the matter's unit, as far as its query and its dates find them.</summary>
+    [JsonIgnore]
+    public bool ReachesTheUnit => Containers.Count == 0 && Custodians.Count == 0 && !IsOfEventsAlone;
 
     public static HoldDefinition Everything { get; } = new([], [], null, null, null);
 
@@ -129,10 +143,11 @@ public sealed record HoldDefinition(
         && (From ?? LocalDate.MinIsoValue) <= (other.From ?? LocalDate.MinIsoValue)
         && (To ?? LocalDate.MaxIsoValue) >= (other.To ?? LocalDate.MaxIsoValue)
         && !other.KeepsEventsBeyond(this)
-        && CoversWords(other, today);
+        && (other.IsOfEventsAlone || CoversWords(other, today));
 
     private bool CoversPlaces(HoldDefinition other) =>
-        (Containers.Count == 0 && Custodians.Count == 0)
+        other.IsOfEventsAlone
+        || ReachesTheUnit
         || (
             (other.Containers.Count > 0 || other.Custodians.Count > 0)
             && !other.Containers.Except(Containers).Any()

@@ -99,7 +99,7 @@ internal static class Facets
             counts[kind.Name] = Count(
                 connection,
                 [kind],
-                kind.Without(query).ToFilter(new(filter.Units), filter.Query),
+                kind.Without(query).ToFilter(new(filter.Units) { GoneUnits = filter.GoneUnits }, filter.Query),
                 today
             )[kind.Name];
         }

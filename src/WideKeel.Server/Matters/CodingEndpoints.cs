@@ -46,9 +46,6 @@ public static class CodingEndpoints
     private const int MostTags = 40;
     private const int MostNamed = 100;
 
-    /// <summary>What coding writes into the ledger.</summary>
-    internal static readonly string[] Verbs = ["tag-made", "tag-changed", "tag-removed", "coded", "code-removed"];
-
     /// <summary>Ids of the tags of <c>$matter</c>.</summary>
     internal const string Own = "(SELECT Id FROM matter_tag WHERE MatterId = $matter)";
 

@@ -126,7 +126,7 @@ public static class CustodianEndpoints
 
     private static bool Reaches(HoldDefinition order, Custodian custodian, IEnumerable<long> found) =>
         order.Custodians.Contains(custodian.Id)
-        || (order.Containers.Count == 0 && order.Custodians.Count == 0)
+        || order.ReachesTheUnit
         || order.Containers.Intersect(custodian.Containers.Concat(found)).Any();
 
     private static CustodianView View(

@@ -1,9 +1,11 @@
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core.Matters;
 using WideKeel.Core.Query;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
+using WideKeel.Server.Notifications;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
@@ -13,8 +15,13 @@ namespace WideKeel.Server.Matters;
 /// <summary>Holds what matches an order in force, from its arrival on, whoever deletes it later.</summary>
 internal sealed class HoldsOnArrival : IItemArrival
 {
-    public Task ArrivedAsync(ArrivingItems arriving) =>
-        HoldAsync(arriving.Session, arriving.Items, arriving.Calendar.Today, arriving.Cancel);
+    public async Task ArrivedAsync(ArrivingItems arriving)
+    {
+        var (session, items, calendar, cancel) = arriving;
+        var before = await HeldAsync(session, items, calendar.Today, cancel);
+        await HoldAsync(session, items, calendar.Today, cancel);
+        await AlarmAsync(session, items, before, cancel);
+    }
 
     public Task FoundAsync(WriteSession session, Container container, LocalDate today, CancellationToken cancel) =>
         FoundPlaces.OfferAsync(session, container, today, cancel);
@@ -50,7 +57,8 @@ internal sealed class HoldsOnArrival : IItemArrival
             return;
         }
 
-        HashSet<long> holding = [];
+        // What was held keeps being held, whatever it says now: the new content is evidence like the one before.
+        HashSet<long> holding = [.. (await HeldAsync(session, changed, today, cancel)).Select(h => h.Order)];
         foreach (var (item, arrival) in await StandingHolds.ArrivalsAsync(session.Db, changed, cancel))
         {
             var orders = standing.Matching(arrival);
@@ -58,16 +66,6 @@ internal sealed class HoldsOnArrival : IItemArrival
             holding.UnionWith(orders);
         }
 
-        // What was held keeps being held, whatever it says now: the new content is evidence like the one before.
-        var ids = changed.Select(i => i.Id).ToList();
-        holding.UnionWith(
-            await session
-                .Db.HoldItems.On(today)
-                .Where(h => ids.Contains(h.ItemId))
-                .Select(h => h.OrderId)
-                .Distinct()
-                .ToListAsync(cancel)
-        );
         foreach (
             var matter in await session
                 .Db.HoldOrders.Where(o => holding.Contains(o.Id))
@@ -78,6 +76,54 @@ internal sealed class HoldsOnArrival : IItemArrival
         )
         {
             await CaptureHeldJob.AskAsync(session, matter, "scan");
+        }
+    }
+
+    private sealed record HeldItem(long Item, long Order, long Matter);
+
+    private static Task<List<HeldItem>> HeldAsync(
+        WriteSession session,
+        IReadOnlyCollection<Item> items,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        var ids = items.Select(i => i.Id).ToList();
+        return session
+            .Db.HoldItems.On(today)
+            .Where(h => ids.Contains(h.ItemId))
+            .Join(session.Db.HoldOrders, h => h.OrderId, o => o.Id, (h, o) => new HeldItem(h.ItemId, o.Id, o.MatterId))
+            .ToListAsync(cancel);
+    }
+
+    /// <summary>The leads of a matter hear of every change of what its orders held before.</summary>
+    private static async Task AlarmAsync(
+        WriteSession session,
+        IReadOnlyCollection<Item> changed,
+        List<HeldItem> before,
+        CancellationToken cancel
+    )
+    {
+        foreach (var group in before.GroupBy(b => b.Matter).OrderBy(g => g.Key))
+        {
+            var items = group.Select(b => b.Item).ToHashSet();
+            var matter = await session.Db.Matters.SingleAsync(m => m.Id == group.Key, cancel);
+            var first = changed.First(i => items.Contains(i.Id)).Path;
+            session.Record(
+                "held-items-changed",
+                MatterDoor.Subject(matter.Id),
+                after: new JsonObject { ["items"] = items.Count, ["first"] = first }
+            );
+            foreach (var lead in await ReleaseEndpoints.MembersAsync(session.Db, matter.Id, MemberPart.Lead, cancel))
+            {
+                Outbox.Add(
+                    session,
+                    lead,
+                    MatterTexts.HeldItemsChanged($"{matter.Number} {matter.Name}", items.Count, first),
+                    $"/matters/{Wording.Id(matter.Id)}",
+                    matter.Id
+                );
+            }
         }
     }
 }

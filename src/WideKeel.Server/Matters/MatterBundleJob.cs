@@ -687,14 +687,31 @@ public sealed class MatterBundleJob(
     /// What was done in the matter, entry by entry, as a table and as an export with proofs that can be checked without
     /// the product.
     /// </summary>
+    /// <summary>
+    /// What was done with the content that is handed over. What the matter looked for, who works on it, whom it notified and
+    /// how it codes is its own work, and none of the other side's business.
+    /// </summary>
+    private static readonly string[] Handling =
+    [
+        "order-applied",
+        "copied-to-safekeeping",
+        "pinned",
+        "held-items-changed",
+        "container-stays",
+        "released",
+        "release-undone",
+        "bundle-asked",
+        "bundle-made",
+        "bundle-taken",
+    ];
+
     private (string Table, string Json) Custody(WideKeelDb db, long matter)
     {
         db.Database.OpenConnection();
         var subject = MatterDoor.Text(matter);
-        // How the matter codes is its own work, not handling of what it hands over.
         var entries = db
             .Ledger.AsNoTracking()
-            .Where(e => e.SubjectKind == "matter" && e.SubjectId == subject && !CodingEndpoints.Verbs.Contains(e.Verb))
+            .Where(e => e.SubjectKind == "matter" && e.SubjectId == subject && Handling.Contains(e.Verb))
             .OrderBy(e => e.Sequence)
             .ToList();
         var json = LedgerEndpoints.ExportOf(

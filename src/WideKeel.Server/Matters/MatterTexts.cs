@@ -54,6 +54,18 @@ internal static class MatterTexts
             "you lead the matter"
         );
 
+    public static MessageText HeldItemsChanged(string matter, long items, string first) =>
+        new(
+            "held-items-changed",
+            $"{Wording.Plural(items, "held item")} changed: {matter}",
+            (
+                items == 1
+                    ? $"“{first}” is held by {matter} and was changed."
+                    : $"“{first}” and {Wording.Plural(items - 1, "other item")} are held by {matter} and were changed."
+            ) + " The former content is in safekeeping; the new content is held too.",
+            "you lead the matter"
+        );
+
     public static MessageText CustodianLeaves(string matter, string custodian, LocalDate on) =>
         new(
             "custodian-leaves",

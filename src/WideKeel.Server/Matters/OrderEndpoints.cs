@@ -559,15 +559,15 @@ public static class OrderEndpoints
         ApiContext context
     ) =>
         known.State != OrderState.InForce ? null
-        : leaving > 0 ? Narrower($"{HoldQuery.Number(leaving)} items that this order keeps would no longer be found.")
         : known.InForce?.KeepsEventsBeyond(definition) == true
             ? Narrower("Events of a channel that this order keeps would no longer be kept.")
-        : await KeepsLessAsync(known, definition, context.Db, context.Calendar.Today, context.Cancel)
-            ? Narrower(
-                "In words, places or dates this is not as wide as what is in force: what arrives tomorrow might no longer "
-                    + "be kept."
-            )
-        : null;
+        // What was edited since stays held: a definition that is as wide is not stopped by what somebody wrote meanwhile.
+        : !await KeepsLessAsync(known, definition, context.Db, context.Calendar.Today, context.Cancel) ? null
+        : leaving > 0 ? Narrower($"{HoldQuery.Number(leaving)} items that this order keeps would no longer be found.")
+        : Narrower(
+            "In words, places or dates this is not as wide as what is in force: what arrives tomorrow might no longer "
+                + "be kept."
+        );
 
     private static Refusal Narrower(string why) =>
         Refusal.Conflict(

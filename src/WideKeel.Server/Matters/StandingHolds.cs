@@ -180,8 +180,8 @@ internal sealed class HoldReach
         containers.Select(c => c.Id).ToHashSet().IsSubsetOf(some);
 
     /// <summary>
-    /// The containers and names of a definition; a definition without containers and custodians has neither, and
-    /// reaches the whole unit.
+    /// The containers and names of a definition; one that reaches the whole unit has neither, and one of events alone has
+    /// none.
     /// </summary>
     public static async Task<(IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)> OfAsync(
         HoldDefinition definition,
@@ -189,7 +189,7 @@ internal sealed class HoldReach
         CancellationToken cancel
     )
     {
-        if (definition.Containers.Count == 0 && definition.Custodians.Count == 0)
+        if (definition.ReachesTheUnit)
         {
             return (null, []);
         }

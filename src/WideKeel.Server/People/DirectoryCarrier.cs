@@ -35,6 +35,7 @@ internal sealed class DirectoryCarrier(
     private const int Portion = 32;
 
     private readonly SemaphoreSlim turn = new(1, 1);
+    private readonly AsyncLocal<bool> carrying = new();
     private readonly Dictionary<string, IDirectoryFollower> byName = followers.ToDictionary(f => f.Name);
 
     public void Dispose() => turn.Dispose();
@@ -80,7 +81,14 @@ internal sealed class DirectoryCarrier(
     /// </summary>
     public async Task CarryAsync()
     {
+        if (carrying.Value)
+        {
+            // A follower asked for more; the loop below finds it.
+            return;
+        }
+
         await turn.WaitAsync();
+        carrying.Value = true;
         try
         {
             HashSet<long> stuck = [];

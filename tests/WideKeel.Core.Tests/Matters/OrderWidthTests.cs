@@ -28,6 +28,22 @@ public class OrderWidthTests
     [Fact]
     public void No_places_cover_an_order_over_everything() => Covers(Of(containers: [1, 2]), Of()).ShouldBeFalse();
 
+    private static HoldDefinition Events { get; } = Of() with { Channels = ["mail-server"] };
+
+    [Fact]
+    public void An_order_that_names_a_channel_alone_reaches_no_unit() => Events.ReachesTheUnit.ShouldBeFalse();
+
+    [Fact]
+    public void An_order_of_events_alone_does_not_cover_the_whole_unit() => Covers(Events, Of()).ShouldBeFalse();
+
+    [Fact]
+    public void Containers_beside_the_same_channel_cover_an_order_of_events_alone() =>
+        Covers(Of(containers: [1]) with { Channels = ["mail-server"] }, Events).ShouldBeTrue();
+
+    [Fact]
+    public void A_channel_with_a_query_reaches_the_items_that_it_finds() =>
+        (Of("pier") with { Channels = ["mail-server"] }).ReachesTheUnit.ShouldBeTrue();
+
     [Fact]
     public void One_place_more_covers() => Covers(Of(containers: [1, 2]), Of(containers: [2])).ShouldBeTrue();
 

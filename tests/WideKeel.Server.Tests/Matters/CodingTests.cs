@@ -362,6 +362,18 @@ public sealed class CodingTests : IAsyncLifetime
             .ShouldBe(["Pier one", "pier sheet.csv"]);
     }
 
+    [Theory]
+    [InlineData("sweep-")]
+    [InlineData("member-")]
+    [InlineData("custodian-")]
+    [InlineData("matter-opened")]
+    public async Task The_chain_of_custody_says_nothing_of_the_work_of_the_matter(string verb) =>
+        (await BundleAsync())["metadata/custody.csv"].ShouldNotContain(verb);
+
+    [Fact]
+    public async Task The_chain_of_custody_says_when_the_bundle_was_asked_for() =>
+        (await BundleAsync())["metadata/custody.csv"].ShouldContain("bundle-asked");
+
     [Fact]
     public async Task The_chain_of_custody_does_not_say_how_the_matter_coded()
     {

@@ -356,6 +356,63 @@ public sealed class ProtectionTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task No_facet_counts_for_staff_what_they_deleted_and_an_order_holds()
+    {
+        var file = product.Write("Island/bent.md", "2015-03-01", "the dolphin is bent");
+        await product.ScanAsync();
+        File.Delete(file);
+        await product.ScanAsync();
+        using var pia = await product.SignInAsync("pia");
+        (await pia.GetOk("items/facets?cql=dolphin&year=2015"))
+            .EnumerateArray()
+            .Sum(f => f.GetProperty("values").GetArrayLength())
+            .ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task An_edit_of_what_is_held_does_not_stop_a_wider_definition()
+    {
+        product.Write("Fleet/a.md", "2015-03-01", "the dolphin is bent");
+        await product.ScanAsync();
+        product.Write("Fleet/a.md", "2015-03-01", "lunch");
+        await product.ScanAsync();
+        (await PutInForceAsync(Words("pier or dolphin or fog"))).Status.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task An_order_that_names_a_channel_alone_holds_no_item()
+    {
+        var events = await MatterTests.InForceAsync(
+            vera,
+            matter,
+            "Events",
+            new
+            {
+                containers = Array.Empty<long>(),
+                custodians = Array.Empty<long>(),
+                query = (string?)null,
+                from = (string?)null,
+                to = (string?)null,
+                channels = new[] { "mail-server" },
+            }
+        );
+        (await MatterTests.HeldAsync(vera, matter, events)).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task The_leads_hear_of_every_change_of_what_is_held()
+    {
+        product.Write("Fleet/pier.md", "2015-03-01", "nothing of the kind");
+        await product.ScanAsync();
+        await using var db = product.Database();
+        (
+            await db
+                .Messages.Where(m => m.Subject.StartsWith("1 held item changed"))
+                .CountAsync(TestContext.Current.CancellationToken)
+        ).ShouldBe(2);
+    }
+
+    [Fact]
     public async Task A_container_that_is_given_to_another_unit_leaves_no_order_in_force()
     {
         var own = (

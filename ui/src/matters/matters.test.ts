@@ -47,6 +47,14 @@ describe('the words of a hold', () => {
     expect(reach([3, 4], [7])).toBe('person 7, place 3 and place 4')
     expect(reach([3, 4, 5], [])).toBe('these 3 containers')
   })
+  it('name events alone where a channel alone is named', () => {
+    const words = reachWords(
+      definition({ channels: ['mail-server'] }),
+      () => '',
+      () => '',
+    )
+    expect(words).toBe('the events of mail-server')
+  })
 })
 
 describe('the history of a matter', () => {

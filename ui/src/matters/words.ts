@@ -49,6 +49,8 @@ export function reachWords(
       : parts.length === 1
         ? parts[0]!
         : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
+  if (definition.channels?.length && parts.length === 0 && !definition.items && !definition.query)
+    return `the events of ${definition.channels.join(', ')}`
   const among = definition.items ? `${plural(definition.items.length, 'listed item')} of ${everywhere}` : everywhere
   return definition.channels?.length ? `${among}, and the events of ${definition.channels.join(', ')},` : among
 }
@@ -102,6 +104,7 @@ const said: Record<string, (after: Told, before: Told) => string> = {
   'copied-to-safekeeping': (a) => `${plural((a['items'] as unknown[]).length, 'item')} copied to safekeeping`,
   pinned: (a) => `${plural((a['items'] as unknown[]).length, 'item')} pinned to order ${a['order']}`,
   'release-asked': (a) => `release of ${plural(a['items'] as number, 'item')} from order ${a['order']} asked for`,
+  'held-items-changed': (a) => `${plural(a['items'] as number, 'held item')} changed: ${a['first']}`,
   'container-stays': (a) => `“${a['container']}” was given to another unit; the orders in force still reach it`,
   'release-declined': (a) => `release from order ${a['order']} declined, which ${a['askedBy']} had asked for`,
   'refused-release': () => 'own release agreed to, which was refused',
