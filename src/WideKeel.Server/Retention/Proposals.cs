@@ -362,7 +362,7 @@ internal sealed class ProposalBook(IEnumerable<IActHandler> handlers) : IProposa
 {
     public async Task<long> AddAsync(ActContext context, IActHandler handler, Proposal proposal)
     {
-        // Asked twice, it waits once.
+        // Asked twice, it waits once; asked anew over other figures, the new one stands for it.
         var same = await context
             .Db.Proposals.Where(p =>
                 p.State == ProposalState.Waiting
@@ -370,11 +370,15 @@ internal sealed class ProposalBook(IEnumerable<IActHandler> handlers) : IProposa
                 && p.Act == proposal.Act
                 && p.AskedById == proposal.AskedById
             )
-            .Select(p => (long?)p.Id)
             .FirstOrDefaultAsync(context.Cancel);
-        if (same is { } waiting)
+        if (same is not null && same.Digest == proposal.Digest && same.RestsOn == proposal.RestsOn)
         {
-            return waiting;
+            return same.Id;
+        }
+
+        if (same is not null)
+        {
+            Proposals.Close(context.Session, same, "It was asked anew, with the figures of that moment.");
         }
 
         context.Db.Proposals.Add(proposal);

@@ -393,6 +393,15 @@ public sealed class CustodyTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Asked_anew_over_other_figures_it_is_agreed_to()
+    {
+        var (series, _) = await ProposedAsync();
+        await Product.FileAsync(solveig, [containers["Fleet"]], series);
+        await Product.ActivateAsync(ines, series, Destroying());
+        (await DecideAsync(tobias, await WaitingAsync())).Status.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
     public async Task What_a_leaver_asked_for_is_not_agreed_to()
     {
         var (_, proposal) = await ProposedAsync();
