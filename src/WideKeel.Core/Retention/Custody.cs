@@ -23,7 +23,7 @@ public enum CustodyEffects
     /// <summary>A record that stands as declared, or under WORM, is kept for a shorter time.</summary>
     RecordShortened = 4,
 
-    /// <summary>Something kept it, and nothing does any more; nobody is asked to sign either.</summary>
+    /// <summary>It was kept, and now has neither a keep-until date nor a sign-off.</summary>
     ProtectionEnded = 8,
 }
 

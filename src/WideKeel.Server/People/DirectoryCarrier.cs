@@ -77,7 +77,7 @@ internal sealed class DirectoryCarrier(
 
     /// <summary>
     /// Carries out all that waits. What goes wrong with one is logged, and the others go on: the changes that asked for
-    /// them are committed, and their callers are told nothing else.
+    /// them are committed, and their callers see no error.
     /// </summary>
     public async Task CarryAsync()
     {

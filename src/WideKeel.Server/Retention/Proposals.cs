@@ -426,7 +426,7 @@ internal sealed class ProposalBook(IEnumerable<IActHandler> handlers) : IProposa
             .Services.GetRequiredService<IProposalBook>()
             .CloseOvertakenAsync(new(session, caller, calendar, cancel));
 
-    /// <summary>Those who may agree are told that somebody waits for them.</summary>
+    /// <summary>Notifies those who may approve.</summary>
     private static async Task InformAsync(ActContext context, IActHandler handler, Proposal proposal)
     {
         var (session, today) = (context.Session, context.Calendar.Today);

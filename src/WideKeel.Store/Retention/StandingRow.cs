@@ -79,7 +79,7 @@ internal sealed class StandingRow : IDisposable
         update.Dispose();
     }
 
-    /// <summary>What was written, but for the state, which is told from the day.</summary>
+    /// <summary>The stored standing without its state, which depends on the day.</summary>
     private static Standing Before(SqliteDataReader reader) =>
         new(
             default,

@@ -35,7 +35,7 @@ public interface IProposalBook
 }
 
 /// <summary>
-/// The one way for an act to happen, whoever asks: it is checked, compared with what was seen, written, and what it does
+/// The one way for an act to happen, for every caller: it is checked, compared with what was seen, written, and what it does
 /// to the items is looked at before it is committed. Where one person alone may not do that, it is taken back within the
 /// transaction, and the act waits for a second one.
 /// </summary>

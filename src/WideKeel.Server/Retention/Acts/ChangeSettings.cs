@@ -7,7 +7,7 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <summary>Changes the organisation's name and calendar, which every cutoff goes by.</summary>
+/// <summary>Changes the organisation's name and calendar, on which every cutoff depends.</summary>
 internal sealed record ChangeSettings(string Name, string Zone, string FiscalYearEnd);
 
 internal sealed class ChangeSettingsHandler : ActHandler<ChangeSettings, Done>
