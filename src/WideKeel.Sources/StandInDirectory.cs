@@ -105,7 +105,12 @@ public sealed class StandInDirectory(string file)
             DirectoryVerb.AddLink => Resource(r =>
                 r with
                 {
-                    Links = [.. r.Links, new OutsideLink(change.Who, change.Role ?? "reader", "")],
+                    // Asked twice, it is one link.
+                    Links =
+                    [
+                        .. r.Links.Where(l => l.To != change.Who || l.Role != (change.Role ?? "reader")),
+                        new OutsideLink(change.Who, change.Role ?? "reader", ""),
+                    ],
                 }
             ),
             DirectoryVerb.RemoveLink => Resource(r =>

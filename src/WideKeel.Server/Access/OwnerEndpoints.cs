@@ -219,7 +219,7 @@ public static class OwnerEndpoints
     }
 
     /// <summary>Asks the directory to make whom the question was put to the owner.</summary>
-    internal static DirectoryIntent Take(WriteSession session, OwnerQuestion question) =>
+    private static DirectoryIntent Take(WriteSession session, OwnerQuestion question) =>
         session
             .Services.GetRequiredService<DirectoryCarrier>()
             .Ask(
