@@ -100,12 +100,15 @@ public static class FilingEndpoints
         return codes.Count == 0 ? null : string.Join(", ", codes.Order(StringComparer.Ordinal));
     }
 
-    /// <summary>What filing a selection would do to the items, whoever asks.</summary>
+    /// <summary>
+    /// What filing a selection would do to the items: to those within the caller's remit where an act is written or seen by
+    /// its person, to all of them where a proposal is read.
+    /// </summary>
     internal static async Task<RuleChange> ChangeOfAsync(ItemQuery selection, long? seriesId, ActGround ground)
     {
         var filter = ground is ActContext context
             ? (await selection.ToFilterAsync(context.Caller, ground.Db, ground.Calendar, Right.FileContent)).Value
-            : new ItemFilter(Units: null) { Ids = selection.Ids! };
+            : selection.ToFilter(new(Units: null), null);
         var ruling = await Ruling.LoadAsync(ground.Db, ground.Calendar.Evaluator);
         return Filing(ruling, filter, seriesId, ground.Calendar);
     }
@@ -244,15 +247,6 @@ public static class FilingEndpoints
             series,
             new RuleChange(ruling, ruling, filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()))
         );
-    }
-
-    /// <summary>What retiring a series does to its items, whoever asks; null where there is no such series.</summary>
-    internal static async Task<RuleChange?> RetirementAsync(ActGround ground, long seriesId, long? successorId)
-    {
-        var ruling = await Ruling.LoadAsync(ground.Db, ground.Calendar.Evaluator);
-        var filter = new ItemFilter(Units: null) { Series = [seriesId] };
-        var change = Filing(ruling, filter, successorId, ground.Calendar);
-        return successorId is null ? change with { SeriesAfter = null } : change;
     }
 
     /// <summary>What filing a selection comes to, or why it may not be.</summary>

@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
+using WideKeel.Server.Content;
 using WideKeel.Server.Notifications;
 using WideKeel.Server.People;
 using WideKeel.Store;
@@ -57,6 +58,7 @@ internal static class Proposals
         api.MapGet("/proposals", Waiting).RequiresSignIn();
         api.MapGet("/proposals/all", All).RequiresSignIn();
         api.MapGet("/proposals/{id:long}", Show).RequiresSignIn();
+        api.MapGet("/proposals/{id:long}/consequences/{group}", Group).RequiresSignIn();
         api.MapPost("/proposals/{id:long}/decision", Decide).RequiresSignIn();
     }
 
@@ -130,6 +132,32 @@ internal static class Proposals
         );
     }
 
+    /// <summary>The items behind a figure, for the second person.</summary>
+    private static async Task<Reply<ItemPage>> Group(
+        long id,
+        string group,
+        string? cursor,
+        IEnumerable<IActHandler> handlers,
+        [AsParameters] ApiContext context
+    )
+    {
+        var book = new Reading(handlers, Ground(context), context.Caller);
+        var proposal = await context.Db.Proposals.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
+        return
+            proposal is not { State: ProposalState.Waiting }
+            || !book.Knows(proposal)
+            || book.HandlerOf(proposal) is not IItemAct act
+            || await book.OvertakenAsync(proposal) is not null
+            ? Problems.NotFound("proposal")
+            : await (await act.ChangeAsync(Ground(context), proposal.Act)).GroupAsync(
+                group,
+                cursor,
+                context.Caller,
+                context.Db,
+                context.Calendar
+            );
+    }
+
     private static ActGround Ground(ApiContext context) => new(context.Db, context.Calendar, context.Cancel);
 
     private static async Task<Reply<ProposalView>> Decide(
@@ -165,7 +193,7 @@ internal static class Proposals
                 if (request.Agree && await book.OvertakenAsync(proposal) is { } reason)
                 {
                     overtaken = reason;
-                    Close(session, proposal, reason);
+                    await CloseAsync(act, proposal, reason);
                     return true;
                 }
 
@@ -263,17 +291,25 @@ internal static class Proposals
         }
     }
 
-    /// <summary>Closes what nobody can agree to any more.</summary>
-    internal static void Close(WriteSession session, Proposal proposal, string reason)
+    /// <summary>Closes what cannot be approved any more, and informs the person who asked.</summary>
+    internal static async Task CloseAsync(ActContext context, Proposal proposal, string reason)
     {
-        (proposal.State, proposal.DecidedAt, proposal.DecidedWhy) = (ProposalState.Closed, session.Now, reason);
+        (proposal.State, proposal.DecidedAt, proposal.DecidedWhy) = (ProposalState.Closed, context.Session.Now, reason);
         proposal.Revision++;
-        session.Record(
+        context.Session.Record(
             "closed",
             new("proposal", Wording.Id(proposal.Id), proposal.Unit),
             new JsonObject { ["askedBy"] = proposal.AskedBy, ["title"] = proposal.Title },
             reason: reason
         );
+        if (
+            proposal.AskedById != context.Caller.PersonId
+            && await context.Db.Users.SingleOrDefaultAsync(p => p.Id == proposal.AskedById && p.Active, context.Cancel)
+                is { } asker
+        )
+        {
+            Outbox.Add(context.Session, asker, ScheduleTexts.Closed(proposal.Title, reason), "/today");
+        }
     }
 
     /// <summary>Proposals as one person may know of them.</summary>
@@ -378,7 +414,7 @@ internal sealed class ProposalBook(IEnumerable<IActHandler> handlers) : IProposa
 
         if (same is not null)
         {
-            Proposals.Close(context.Session, same, "It was asked anew, with the figures of that moment.");
+            await Proposals.CloseAsync(context, same, "It was asked anew, with the figures of that moment.");
         }
 
         context.Db.Proposals.Add(proposal);
@@ -410,7 +446,7 @@ internal sealed class ProposalBook(IEnumerable<IActHandler> handlers) : IProposa
         {
             if (await book.OvertakenAsync(proposal) is { } reason)
             {
-                Proposals.Close(context.Session, proposal, reason);
+                await Proposals.CloseAsync(context, proposal, reason);
             }
         }
     }

@@ -12,4 +12,12 @@ internal static class ScheduleTexts
             $"{title}. {by} says why: {why}",
             "a second person must agree, and you may"
         );
+
+    public static MessageText Closed(string title, string reason) =>
+        new(
+            "proposal-closed",
+            "Your request to a second person was closed",
+            $"{title}. It was closed: {reason} Ask again if the change is still needed.",
+            "you asked for it"
+        );
 }

@@ -385,6 +385,27 @@ public sealed class CustodyTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task The_second_person_opens_a_figure_into_its_items()
+    {
+        await TakenOffAsync();
+        var proposal = await WaitingAsync();
+        (await tobias.GetOk($"proposals/{proposal.GetProperty("id").GetInt64()}/consequences/all"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task The_person_who_asked_is_informed_when_a_colleague_overtakes_the_request()
+    {
+        var (series, _) = await ProposedAsync();
+        var revision = (await solveig.GetOk($"series/{series}")).GetProperty("revision").GetInt64();
+        await solveig.Put($"series/{series}/draft", Destroying(period: "P2Y"), revision);
+        await using var db = product.Database();
+        db.Messages.Count(m => m.Kind == "proposal-closed").ShouldBe(1);
+    }
+
+    [Fact]
     public async Task Agreeing_to_other_figures_than_were_asked_for_is_refused()
     {
         var (series, proposal) = await ProposedAsync();

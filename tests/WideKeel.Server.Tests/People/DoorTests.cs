@@ -152,6 +152,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/proposals *
         GET /api/proposals/all *
         GET /api/proposals/{id:long} *
+        GET /api/proposals/{id:long}/consequences/{group} *
         POST /api/proposals/{id:long}/decision *
         GET /api/settings RA
         POST /api/settings/consequences RA

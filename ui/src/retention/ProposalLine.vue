@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { moment } from '@/shared/format'
+import { may } from '@/shared/session'
 import WhyDialog from '@/shared/WhyDialog.vue'
 
 /** Something that one person asked for and another must agree to. */
@@ -92,6 +93,16 @@ async function decide(why: string) {
           :view="detail.data.value?.consequences ?? undefined"
           :loading="detail.isFetching.value"
           of="proposal"
+          :load="
+            may('readContent')
+              ? (group) =>
+                  take(
+                    api.GET('/api/proposals/{id}/consequences/{group}', {
+                      params: { path: { id: proposal.id, group } },
+                    }),
+                  )
+              : undefined
+          "
         />
         <p v-if="difference" class="problem" role="alert">
           The consequences have changed since {{ proposal.askedBy }} asked: {{ difference }}. Decline, so that

@@ -145,5 +145,5 @@ public abstract class ActHandler<TAct, TResult> : IActHandler
         return (await WriteAsync(context, act, figures)).Refusal;
     }
 
-    private static TAct Read(string act) => JsonSerializer.Deserialize<TAct>(act, Json.Options)!;
+    protected static TAct Read(string act) => JsonSerializer.Deserialize<TAct>(act, Json.Options)!;
 }

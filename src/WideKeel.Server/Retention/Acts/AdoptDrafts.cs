@@ -12,7 +12,7 @@ namespace WideKeel.Server.Retention;
 /// <param name="Blankets">Ids.</param>
 internal sealed record AdoptDrafts(IReadOnlyList<long> Series, IReadOnlyList<long> Blankets, string Why);
 
-internal sealed class AdoptDraftsHandler : ActHandler<AdoptDrafts, Done>
+internal sealed class AdoptDraftsHandler : ItemActHandler<AdoptDrafts, Done>
 {
     public static AdoptDraftsHandler Instance { get; } = new();
 
@@ -72,9 +72,6 @@ internal sealed class AdoptDraftsHandler : ActHandler<AdoptDrafts, Done>
         }
     }
 
-    public override async Task<IFigures?> FiguresAsync(ActGround ground, AdoptDrafts act) =>
-        await (await ChangeAsync(ground, act)).FiguresAsync(ground.Db);
-
     public override async Task<IReadOnlyList<ActPart>> PartsAsync(ActGround ground, AdoptDrafts act)
     {
         var (series, blankets) = await LoadAsync(ground, act);
@@ -115,7 +112,7 @@ internal sealed class AdoptDraftsHandler : ActHandler<AdoptDrafts, Done>
         return new Done();
     }
 
-    private static async Task<RuleChange> ChangeAsync(ActGround ground, AdoptDrafts act)
+    public override async Task<RuleChange> ChangeAsync(ActGround ground, AdoptDrafts act)
     {
         var (series, blankets) = await LoadAsync(ground, act);
         return await ScheduleEndpoints.OfDraftsAsync(series, blankets, ground.Db, ground.Calendar);

@@ -10,7 +10,7 @@ namespace WideKeel.Server.Retention;
 /// <summary>Changes the organisation's name and calendar, on which every cutoff depends.</summary>
 internal sealed record ChangeSettings(string Name, string Zone, string FiscalYearEnd);
 
-internal sealed class ChangeSettingsHandler : ActHandler<ChangeSettings, Done>
+internal sealed class ChangeSettingsHandler : ItemActHandler<ChangeSettings, Done>
 {
     public static ChangeSettingsHandler Instance { get; } = new();
 
@@ -35,8 +35,8 @@ internal sealed class ChangeSettingsHandler : ActHandler<ChangeSettings, Done>
         };
     }
 
-    public override async Task<IFigures?> FiguresAsync(ActGround ground, ChangeSettings act) =>
-        await (await SettingsEndpoints.OfAsync(act, ground.Db, ground.Calendar)).Value.FiguresAsync(ground.Db);
+    public override async Task<RuleChange> ChangeAsync(ActGround ground, ChangeSettings act) =>
+        (await SettingsEndpoints.OfAsync(act, ground.Db, ground.Calendar)).Value;
 
     public override async Task<IReadOnlyList<ActPart>> PartsAsync(ActGround ground, ChangeSettings act)
     {

@@ -12,7 +12,7 @@ namespace WideKeel.Server.Retention;
 /// <param name="Confirmed">That what comes under WORM stays under it was said once more.</param>
 internal sealed record FileItems(ItemQuery Selection, long? SeriesId, bool Confirmed);
 
-internal sealed class FileItemsHandler : ActHandler<FileItems, Done>
+internal sealed class FileItemsHandler : ItemActHandler<FileItems, Done>
 {
     public static FileItemsHandler Instance { get; } = new();
 
@@ -60,8 +60,8 @@ internal sealed class FileItemsHandler : ActHandler<FileItems, Done>
     public override async Task<IReadOnlyDictionary<string, string>> RestsOnAsync(ActGround ground, FileItems act) =>
         act.SeriesId is { } id ? await Resting.OnSeriesAsync(ground, id) : new Dictionary<string, string>();
 
-    public override async Task<IFigures?> FiguresAsync(ActGround ground, FileItems act) =>
-        await (await FilingEndpoints.ChangeOfAsync(act.Selection, act.SeriesId, ground)).FiguresAsync(ground.Db);
+    public override Task<RuleChange> ChangeAsync(ActGround ground, FileItems act) =>
+        FilingEndpoints.ChangeOfAsync(act.Selection, act.SeriesId, ground);
 
     public override async Task<string?> SecondPersonAsync(ActContext context, FileItems act) =>
         (await PlanAsync(context, act)).DeclaredCondition;

@@ -11,7 +11,7 @@ namespace WideKeel.Server.Retention;
 /// <summary>Puts the draft of a blanket into effect, or retires what is in effect.</summary>
 internal sealed record PutBlanketIntoEffect(long BlanketId, long Revision, bool Retires, string Why);
 
-internal sealed class PutBlanketIntoEffectHandler : ActHandler<PutBlanketIntoEffect, Done>
+internal sealed class PutBlanketIntoEffectHandler : ItemActHandler<PutBlanketIntoEffect, Done>
 {
     public static PutBlanketIntoEffectHandler Instance { get; } = new();
 
@@ -51,9 +51,6 @@ internal sealed class PutBlanketIntoEffectHandler : ActHandler<PutBlanketIntoEff
         ActGround ground,
         PutBlanketIntoEffect act
     ) => Resting.OnBlanketAsync(ground, act.BlanketId);
-
-    public override async Task<IFigures?> FiguresAsync(ActGround ground, PutBlanketIntoEffect act) =>
-        await (await ChangeAsync(ground, act)).FiguresAsync(ground.Db);
 
     public override async Task<string?> SecondPersonAsync(ActContext context, PutBlanketIntoEffect act)
     {
@@ -115,7 +112,7 @@ internal sealed class PutBlanketIntoEffectHandler : ActHandler<PutBlanketIntoEff
     private static Task<Blanket> LoadAsync(ActGround ground, PutBlanketIntoEffect act) =>
         ground.Db.Blankets.AsNoTracking().Include(b => b.Unit).SingleAsync(b => b.Id == act.BlanketId, ground.Cancel);
 
-    private static async Task<RuleChange> ChangeAsync(ActGround ground, PutBlanketIntoEffect act)
+    public override async Task<RuleChange> ChangeAsync(ActGround ground, PutBlanketIntoEffect act)
     {
         var blanket = await LoadAsync(ground, act);
         return (

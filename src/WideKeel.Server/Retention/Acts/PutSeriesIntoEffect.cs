@@ -12,7 +12,7 @@ namespace WideKeel.Server.Retention;
 /// <param name="Confirmed">That what comes under WORM stays under it was said once more.</param>
 internal sealed record PutSeriesIntoEffect(long SeriesId, long Revision, bool Confirmed, string Why);
 
-internal sealed class PutSeriesIntoEffectHandler : ActHandler<PutSeriesIntoEffect, Done>
+internal sealed class PutSeriesIntoEffectHandler : ItemActHandler<PutSeriesIntoEffect, Done>
 {
     public static PutSeriesIntoEffectHandler Instance { get; } = new();
 
@@ -52,16 +52,15 @@ internal sealed class PutSeriesIntoEffectHandler : ActHandler<PutSeriesIntoEffec
         PutSeriesIntoEffect act
     ) => await Resting.OnSeriesAsync(ground, act.SeriesId);
 
-    public override async Task<IFigures?> FiguresAsync(ActGround ground, PutSeriesIntoEffect act)
+    public override async Task<RuleChange> ChangeAsync(ActGround ground, PutSeriesIntoEffect act)
     {
         var series = await ground.Db.Series.AsNoTracking().SingleAsync(s => s.Id == act.SeriesId, ground.Cancel);
-        var change = await RuleChange.OfSeriesAsync(
+        return await RuleChange.OfSeriesAsync(
             ground.Db,
             ground.Calendar,
             series.Id,
             series.Draft!.Check(series.Code).Value
         );
-        return await change.FiguresAsync(ground.Db);
     }
 
     public override async Task<string?> SecondPersonAsync(ActContext context, PutSeriesIntoEffect act)

@@ -26,7 +26,7 @@ internal sealed record ReportedEvent(long TypeId, string Subject, LocalDate Date
 /// <summary>Reports trigger events.</summary>
 internal sealed record ReportTriggerEvents(IReadOnlyList<ReportedEvent> Events);
 
-internal sealed class ReportTriggerEventsHandler : ActHandler<ReportTriggerEvents, IReadOnlyList<TriggerEvent>>
+internal sealed class ReportTriggerEventsHandler : ItemActHandler<ReportTriggerEvents, IReadOnlyList<TriggerEvent>>
 {
     private const int MostNamed = 20;
 
@@ -56,8 +56,8 @@ internal sealed class ReportTriggerEventsHandler : ActHandler<ReportTriggerEvent
     public override Task<IReadOnlyDictionary<string, string>> RestsOnAsync(ActGround ground, ReportTriggerEvents act) =>
         EventsOfAsync(ground, [.. act.Events.Select(e => e.Subject).Distinct()]);
 
-    public override async Task<IFigures?> FiguresAsync(ActGround ground, ReportTriggerEvents act) =>
-        await (await TriggerEventEndpoints.ReportingAsync(ground, act.Events)).FiguresAsync(ground.Db);
+    public override Task<RuleChange> ChangeAsync(ActGround ground, ReportTriggerEvents act) =>
+        TriggerEventEndpoints.ReportingAsync(ground, act.Events);
 
     public override async Task<IReadOnlyList<ActPart>> PartsAsync(ActGround ground, ReportTriggerEvents act)
     {
@@ -101,7 +101,7 @@ internal sealed class ReportTriggerEventsHandler : ActHandler<ReportTriggerEvent
 /// <summary>Revokes a trigger event.</summary>
 internal sealed record RevokeTriggerEvent(long EventId, string Why);
 
-internal sealed class RevokeTriggerEventHandler : ActHandler<RevokeTriggerEvent, TriggerEvent>
+internal sealed class RevokeTriggerEventHandler : ItemActHandler<RevokeTriggerEvent, TriggerEvent>
 {
     public static RevokeTriggerEventHandler Instance { get; } = new();
 
@@ -128,10 +128,8 @@ internal sealed class RevokeTriggerEventHandler : ActHandler<RevokeTriggerEvent,
         RevokeTriggerEvent act
     ) => await ReportTriggerEventsHandler.EventsOfAsync(ground, [(await LoadAsync(ground, act)).Subject]);
 
-    public override async Task<IFigures?> FiguresAsync(ActGround ground, RevokeTriggerEvent act) =>
-        await (
-            await TriggerEventEndpoints.RevokingAsync(ground.Db, ground.Calendar, await LoadAsync(ground, act))
-        ).FiguresAsync(ground.Db);
+    public override async Task<RuleChange> ChangeAsync(ActGround ground, RevokeTriggerEvent act) =>
+        await TriggerEventEndpoints.RevokingAsync(ground.Db, ground.Calendar, await LoadAsync(ground, act));
 
     public override async Task<IReadOnlyList<ActPart>> PartsAsync(ActGround ground, RevokeTriggerEvent act)
     {

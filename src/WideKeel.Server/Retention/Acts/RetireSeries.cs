@@ -9,7 +9,7 @@ namespace WideKeel.Server.Retention;
 /// <summary>Retires a series; what is filed under it stays, or is filed under a successor.</summary>
 internal sealed record RetireSeries(long SeriesId, long Revision, long? SuccessorId, string Why);
 
-internal sealed class RetireSeriesHandler : ActHandler<RetireSeries, Done>
+internal sealed class RetireSeriesHandler : ItemActHandler<RetireSeries, Done>
 {
     public static RetireSeriesHandler Instance { get; } = new();
 
@@ -48,10 +48,11 @@ internal sealed class RetireSeriesHandler : ActHandler<RetireSeries, Done>
         return on;
     }
 
-    public override async Task<IFigures?> FiguresAsync(ActGround ground, RetireSeries act) =>
-        await FilingEndpoints.RetirementAsync(ground, act.SeriesId, act.SuccessorId) is { } change
-            ? await change.FiguresAsync(ground.Db)
-            : null;
+    public override async Task<RuleChange> ChangeAsync(ActGround ground, RetireSeries act)
+    {
+        var change = await FilingEndpoints.ChangeOfAsync(new() { Series = [act.SeriesId] }, act.SuccessorId, ground);
+        return act.SuccessorId is null ? change with { SeriesAfter = null } : change;
+    }
 
     public override async Task<IReadOnlyList<ActPart>> PartsAsync(ActGround ground, RetireSeries act)
     {
