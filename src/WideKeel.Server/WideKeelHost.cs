@@ -116,10 +116,11 @@ public static class WideKeelHost
         services.AddHsts(hsts => hsts.MaxAge = TimeSpan.FromDays(365));
         services.AddSingleton<AttemptLimit>();
         services.Configure<RouteHandlerOptions>(routes => routes.ThrowOnBadRequest = true);
-        services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
         services.AddSignalR().AddJsonProtocol(json => Json.Configure(json.PayloadSerializerOptions));
         services.AddResponseCompression(compression => compression.EnableForHttps = true);
         services.AddOpenApi("v1", ApiDescription.Configure);
+        // After the description, which sets a resolver of its own in front of what is there.
+        services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
         foreach (var part in Parts.All(options))
         {
             Parts.Add(services, part, options);

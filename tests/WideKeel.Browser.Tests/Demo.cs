@@ -25,9 +25,12 @@ public sealed class Demo : IAsyncLifetime
     public WideKeelOptions Options { get; private set; } = null!;
 
     /// <summary>The demo's clock, further on when a test says so.</summary>
-    private readonly StoryClock clock = new(
+    private readonly StoppableClock stopped = new(
         new ShiftedClock(Instant.FromUtc(2026, 6, 15, 8, 0), NodaTime.SystemClock.Instance)
     );
+    private readonly StoryClock clock;
+
+    public Demo() => clock = new(stopped);
 
     private static int loopbacks;
     private static readonly SemaphoreSlim Making = new(1, 1);
@@ -133,6 +136,21 @@ public sealed class Demo : IAsyncLifetime
 
     /// <summary>Lets time pass, all at once.</summary>
     public void Pass(int days) => clock.Behind -= Duration.FromDays(days);
+
+    /// <summary>What is done meanwhile takes no time of the product's, however slow the machine is.</summary>
+    public void StandStill(Action during)
+    {
+        stopped.At = stopped.GetCurrentInstant();
+        during();
+        stopped.At = null;
+    }
+
+    private sealed class StoppableClock(IClock real) : IClock
+    {
+        public Instant? At { get; set; }
+
+        public Instant GetCurrentInstant() => At ?? real.GetCurrentInstant();
+    }
 
     private static void Copy(string from, string to)
     {

@@ -33,7 +33,7 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
             ines.ConsoleErrors().ShouldBeEmpty();
         }
 
-        Stamp();
+        demo.StandStill(Stamp);
         Remove();
         var leaver = demo.Outside.Read().Groups.Single(g => g.Id == "Passenger Services staff").Members[^1];
         demo.Outside.Write(Without(demo.Outside.Read(), leaver));

@@ -15,17 +15,32 @@ public static class Json
 {
     public static void Configure(JsonSerializerOptions options)
     {
-        options.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
-        options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false));
-        options.Converters.Add(new KeepUntilConverter());
+        foreach (var converter in Converters)
+        {
+            options.Converters.Add(converter);
+        }
+
         options.NumberHandling = JsonNumberHandling.Strict;
         // What a record needs must be sent; a null where none may be is refused at the door, with its place.
         options.RespectRequiredConstructorParameters = true;
         options.RespectNullableAnnotations = true;
-        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(
-            RefuseNullsInLists
-        );
+        options.TypeInfoResolver = Resolver;
     }
+
+    /// <summary>
+    /// One of each for the process: options that are equal, down to the instances, share what was compiled for their
+    /// types, and several hosts in one process then compile it once.
+    /// </summary>
+    private static readonly IReadOnlyList<JsonConverter> Converters =
+    [
+        .. new JsonSerializerOptions().ConfigureForNodaTime(DateTimeZoneProviders.Tzdb).Converters,
+        new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false),
+        new KeepUntilConverter(),
+    ];
+
+    private static readonly IJsonTypeInfoResolver Resolver = new DefaultJsonTypeInfoResolver().WithAddedModifier(
+        RefuseNullsInLists
+    );
 
     /// <summary>The annotations of elements are nowhere to be read at run time; no list of ours takes a null.</summary>
     private static void RefuseNullsInLists(JsonTypeInfo type)
