@@ -200,7 +200,9 @@ public sealed class DocumentReaders : IDisposable
         IReadOnlyDictionary<string, string> Dates,
         string? Thread,
         IReadOnlyList<string> Attachments,
-        IReadOnlyDictionary<string, string> Fields
+        IReadOnlyDictionary<string, string> Fields,
+        bool IsProtected,
+        bool IsScan
     )
     {
         public static Wire Of(Extracted e) =>
@@ -215,7 +217,9 @@ public sealed class DocumentReaders : IDisposable
                 e.Dates.ToDictionary(d => d.Key, d => LocalDatePattern.Iso.Format(d.Value)),
                 e.Thread,
                 e.Attachments,
-                e.Fields
+                e.Fields,
+                e.IsProtected,
+                e.IsScan
             );
 
         [System.Text.Json.Serialization.JsonIgnore]
@@ -234,6 +238,8 @@ public sealed class DocumentReaders : IDisposable
                 Thread = Thread,
                 Attachments = Attachments,
                 Fields = Fields,
+                IsProtected = IsProtected,
+                IsScan = IsScan,
             };
 
         private static LocalDate Day(string text) => LocalDatePattern.Iso.Parse(text).Value;

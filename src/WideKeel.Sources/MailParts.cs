@@ -97,7 +97,7 @@ public sealed record MailParts(
 
     /// <summary>
     /// SHA-256 of what lies within the message: its attachments, each the document of the family that it is, and what lies
-    /// within those that are messages themselves.
+    /// within those that are messages or archives themselves.
     /// </summary>
     public IReadOnlyList<HeldContent> Holds() =>
         [
@@ -114,16 +114,7 @@ public sealed record MailParts(
 
 public sealed record MailAttachment(string Name, byte[] Content)
 {
-    /// <summary>How deep messages are looked into that lie in messages.</summary>
-    private const int MaxDepth = 10;
-
-    /// <summary>SHA-256 of what lies within it, where it is a message.</summary>
-    public IReadOnlyList<HeldContent> Holds() => [.. Within(0).Select(h => new HeldContent(null, h))];
-
-    private IEnumerable<string> Within(int depth) =>
-        depth < MaxDepth
-        && Name.EndsWith(".eml", StringComparison.OrdinalIgnoreCase)
-        && MailParts.Read(new MemoryStream(Content)) is { } message
-            ? message.Attachments.SelectMany(a => a.Within(depth + 1).Prepend(MailParts.Hash(a.Content)))
-            : [];
+    /// <summary>SHA-256 of what lies within it, where it is a message or an archive.</summary>
+    public IReadOnlyList<HeldContent> Holds() =>
+        [.. Enclosed.HashesIn(Name, Content).Select(h => new HeldContent(null, h))];
 }

@@ -14,6 +14,8 @@ using MimeKit;
 using NodaTime;
 using NodaTime.Text;
 using UglyToad.PdfPig;
+using UglyToad.PdfPig.Exceptions;
+using WideKeel.Core.Content;
 using WideKeel.Core.Matters;
 
 namespace WideKeel.Sources;
@@ -44,6 +46,28 @@ public sealed record Extracted(
 
     /// <summary>Further fields whose value is no date, by name, lower case with hyphens.</summary>
     public IReadOnlyDictionary<string, string> Fields { get; init; } = new Dictionary<string, string>();
+
+    /// <summary>It, or something within it, is protected with a password.</summary>
+    public bool IsProtected { get; init; }
+
+    /// <summary>It has pages and no text on them.</summary>
+    public bool IsScan { get; init; }
+
+    /// <summary>How much of it a search of words can find.</summary>
+    /// <param name="bytes">Of the file.</param>
+    public Searchable Searchable(long bytes) =>
+        IsProtected ? Core.Content.Searchable.Password
+        : IsScan ? Core.Content.Searchable.Scan
+        : bytes == 0 ? Core.Content.Searchable.Whole
+        : string.IsNullOrWhiteSpace(Text) ? Core.Content.Searchable.None
+        : Limit is not null ? Core.Content.Searchable.Part
+        : Core.Content.Searchable.Whole;
+
+    public static Extracted Protected { get; } =
+        Nothing("No text was read: it is protected with a password.") with
+        {
+            IsProtected = true,
+        };
 
     public static Extracted Nothing(string? limit) =>
         new("", limit, null, null, null, null, null, new Dictionary<string, LocalDate>());
@@ -149,12 +173,34 @@ public static class TextExtraction
         {
             return Extracted.Nothing(e.Message);
         }
+        catch (PdfDocumentEncryptedException)
+        {
+            return Extracted.Protected;
+        }
+        catch (Exception e) when (e is not OutOfMemoryException && IsProtectedPackage(content))
+        {
+            return Extracted.Protected;
+        }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
             return Extracted.Nothing(
                 $"No text was read: the file is not the {type} that its name says, or it is damaged."
             );
         }
+    }
+
+    /// <summary>
+    /// Whether an office document is encrypted: it is then no archive, but a compound file with a stream named
+    /// EncryptedPackage ([MS-OFFCRYPTO] section 2.3.4).
+    /// </summary>
+    private static bool IsProtectedPackage(Stream content)
+    {
+        ReadOnlySpan<byte> compound = [0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1];
+        content.Position = 0;
+        var head = new byte[(int)Math.Min(content.Length, EncodingBytes)];
+        content.ReadExactly(head);
+        return head.AsSpan().StartsWith(compound)
+            && head.AsSpan().IndexOf(Encoding.Unicode.GetBytes("EncryptedPackage")) >= 0;
     }
 
     /// <summary>Text and fields of a message as it stands in a mailbox.</summary>
@@ -471,7 +517,12 @@ public static class TextExtraction
         Add("title", document.Information.Title);
         Add("author", document.Information.Author);
         Add("created", PdfDate(document.Information.CreationDate));
-        return Build(Clip(text.ToString(), out var cut), cut, fields);
+        return string.IsNullOrWhiteSpace(text.ToString())
+            ? Build("", "There is no text in it, as in a scan; its words cannot be searched.", fields) with
+            {
+                IsScan = true,
+            }
+            : Build(Clip(text.ToString(), out var cut), cut, fields);
 
         void Add(string name, string? value)
         {
@@ -533,14 +584,14 @@ public static class TextExtraction
 
         var all = MailParts.Attached(message).ToList();
         var attachments = all.Take(MaxAttachments).ToList();
-        text = Clip(text + AttachedTexts(attachments, depth, out var unread), out var limit);
+        text = Clip(text + AttachedTexts(attachments, depth, out var unread, out var guarded), out var limit);
         limit ??=
             all.Count > MaxAttachmentsRead
                 ? string.Create(
                     CultureInfo.InvariantCulture,
                     $"Of {all.Count:N0} attachments only the first {MaxAttachmentsRead} were read."
                 )
-            : unread > 0 ? NotWhole(unread, "attachments")
+            : unread > 0 ? NotWhole(unread, "attachments", guarded)
             : null;
         return Build(text, limit, fields) with
         {
@@ -552,6 +603,7 @@ public static class TextExtraction
                 ? thread
                 : null,
             Attachments = [.. attachments.Select(MailParts.NameOf)],
+            IsProtected = guarded > 0,
         };
     }
 
@@ -603,32 +655,37 @@ public static class TextExtraction
 
     /// <summary>The attachments with their names and texts.</summary>
     /// <param name="unread">How many of those that were looked at were not read whole.</param>
-    private static string AttachedTexts(List<MimeEntity> attachments, int depth, out int unread)
+    /// <param name="guarded">How many of those are protected with a password.</param>
+    private static string AttachedTexts(List<MimeEntity> attachments, int depth, out int unread, out int guarded)
     {
-        unread = 0;
+        (unread, guarded) = (0, 0);
         var texts = new StringBuilder();
         foreach (var (i, attachment) in attachments.Index())
         {
             texts.Append(Family.Heading(MailParts.NameOf(attachment)));
             if (i < MaxAttachmentsRead)
             {
-                var (text, isWhole) = TextOf(attachment, depth);
+                var (text, isWhole, isProtected) = TextOf(attachment, depth);
                 texts.Append(text);
                 unread += isWhole ? 0 : 1;
+                guarded += isProtected ? 1 : 0;
             }
         }
 
         return texts.ToString();
     }
 
-    private static string NotWhole(int unread, string of) =>
-        string.Create(CultureInfo.InvariantCulture, $"No text, or not all, was read of {unread:N0} of the {of}.");
+    private static string NotWhole(int unread, string of, int guarded) =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"No text, or not all, was read of {unread:N0} of the {of}{(guarded == 0 ? "" : $"; {guarded:N0} of them protected with a password")}."
+        );
 
     /// <summary>
     /// The text of an attachment, and whether that is all of it: it is not of what is damaged, too large, too deep or
     /// without words although its type is read. Of pictures and the like nothing is expected.
     /// </summary>
-    private static (string Text, bool IsWhole) TextOf(MimeEntity attachment, int depth)
+    private static (string Text, bool IsWhole, bool IsProtected) TextOf(MimeEntity attachment, int depth)
     {
         try
         {
@@ -636,22 +693,26 @@ public static class TextExtraction
             {
                 case MessagePart { Message: { } enclosed }:
                     var message = depth < MaxDepth ? Mail(enclosed, depth + 1) : null;
-                    return (message?.Text ?? "", message is { Limit: null });
+                    return (message?.Text ?? "", message is { Limit: null }, message is { IsProtected: true });
                 case MimePart { Content: { } content }:
                     using (var decoded = new MemoryStream())
                     {
                         content.DecodeTo(decoded);
                         var (type, bytes) = (TypeOf(MailParts.NameOf(attachment)), decoded.Length);
                         var inner = Within(decoded, type, depth + 1);
-                        return (inner?.Text ?? "", !Reads(type) || IsWhole(inner, bytes));
+                        return (
+                            inner?.Text ?? "",
+                            !Reads(type) || IsWhole(inner, bytes),
+                            inner is { IsProtected: true }
+                        );
                     }
                 default:
-                    return ("", true);
+                    return ("", true, false);
             }
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
-            return ("", false);
+            return ("", false, false);
         }
     }
 
@@ -666,7 +727,7 @@ public static class TextExtraction
             : PlainTypes.Contains(type) ? Plain(file, fields: false)
             : type == Archive ? Zip(file, depth)
             : type is "eml" ? Mail(Parse(file), depth)
-            : Documents[type](file);
+            : ReadDocument(file, type);
     }
 
     private static string TypeOf(string name) => Path.GetExtension(name).TrimStart('.').ToLowerInvariant();
@@ -676,7 +737,7 @@ public static class TextExtraction
     {
         RefuseBomb(file);
         using var zip = new ZipArchive(file, ZipArchiveMode.Read, leaveOpen: true);
-        var unread = 0;
+        var (unread, guarded) = (0, 0);
         var text = new StringBuilder();
         foreach (var entry in zip.Entries.Where(e => e.Name.Length > 0))
         {
@@ -685,28 +746,33 @@ public static class TextExtraction
                 break;
             }
 
-            Extracted? inner = null;
+            Extracted? inner = entry.IsEncrypted ? Extracted.Protected : null;
             try
             {
                 using var unpacked = new MemoryStream();
-                using (var content = entry.Open())
+                if (inner is null)
                 {
+                    using var content = entry.Open();
                     content.CopyTo(unpacked);
                 }
 
-                inner = Within(unpacked, TypeOf(entry.Name), depth + 1);
+                inner ??= Within(unpacked, TypeOf(entry.Name), depth + 1);
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
-                // Encrypted or damaged: it is counted.
+                // Damaged: it is counted.
             }
 
             unread += IsWhole(inner, entry.Length) ? 0 : 1;
+            guarded += inner is { IsProtected: true } ? 1 : 0;
             text.Append("File: ").Append(entry.FullName).Append('\n').Append(inner?.Text).Append('\n');
         }
 
         var read = Clip(text.ToString(), out var limit);
-        return Build(read, limit ?? (unread > 0 ? NotWhole(unread, "files in the archive") : null), []);
+        return Build(read, limit ?? (unread > 0 ? NotWhole(unread, "files in the archive", guarded) : null), []) with
+        {
+            IsProtected = guarded > 0,
+        };
     }
 
     /// <summary>
@@ -717,7 +783,8 @@ public static class TextExtraction
         using var zip = new ZipArchive(file, ZipArchiveMode.Read, leaveOpen: true);
         long unpacked = 0;
         var buffer = new byte[81_920];
-        foreach (var entry in zip.Entries)
+        // What is encrypted is not unpacked by anything here.
+        foreach (var entry in zip.Entries.Where(e => !e.IsEncrypted))
         {
             using var part = entry.Open();
             int read;

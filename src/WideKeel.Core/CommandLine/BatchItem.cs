@@ -36,6 +36,8 @@ public sealed record BatchItem(string Id)
 
     public string? State { get; init; }
 
+    public string? Searchable { get; init; }
+
     public string? Subject { get; init; }
 
     public LocalDate? Created { get; init; }
@@ -120,6 +122,7 @@ public sealed record BatchItem(string Id)
                 Series = reader.Text("series"),
                 Grade = reader.Text("grade"),
                 State = reader.Text("state"),
+                Searchable = reader.Text("searchable"),
                 Subject = reader.Text("subject"),
                 Created = reader.Date("created"),
                 Modified = reader.Date("modified"),
@@ -170,6 +173,7 @@ public sealed record BatchItem(string Id)
             Series = Series,
             Grade = Grade,
             State = State,
+            Searchable = Searchable,
             Created = Created,
             Modified = Modified,
             Size = Size,

@@ -191,22 +191,41 @@ public sealed record HoldDefinition(
 public sealed record CustodianPlaces(IReadOnlyList<long> Containers, IReadOnlyList<string> Names)
 {
     /// <summary>
-    /// Whether a place carries somebody's name or mail address: the name itself, with or without a file ending, or
-    /// followed by something that parts it from more (<c>karl.nyman-archive</c>). Common practice for the names of
-    /// mailboxes and home folders.
+    /// Whether a place carries somebody's name or mail address: the name itself in one of its usual forms
+    /// (<c>karl.nyman</c>, <c>k.nyman</c>, <c>nyman.karl</c>, <c>nymank</c>, <c>Nyman, Karl</c>), with or without a file
+    /// ending, or followed by something that parts it from more (<c>karl.nyman-archive</c>). Common practice for the names
+    /// of mailboxes and home folders.
     /// </summary>
     /// <param name="container">The name of a mailbox, folder or channel.</param>
     public static bool IsNamedAfter(string container, string name, string mail)
     {
         var bare = container.TrimStart('#');
-        return new[] { mail.Split('@')[0], mail, name }.Any(n =>
-            n.Length > 0
-            && bare.StartsWith(n, StringComparison.OrdinalIgnoreCase)
-            && (
-                bare.Length == n.Length
-                || bare[n.Length] is ' ' or '-' or '_' or '(' or '+'
-                || (bare[n.Length] == '.' && bare.IndexOf('.', n.Length + 1) < 0 && bare.Length - n.Length <= 5)
-            )
-        );
+        return new[] { mail.Split('@')[0], mail, name }
+            .Concat(FormsOf(name))
+            .Any(n =>
+                n.Length > 0
+                && bare.StartsWith(n, StringComparison.OrdinalIgnoreCase)
+                && (
+                    bare.Length == n.Length
+                    || bare[n.Length] is ' ' or '-' or '_' or '(' or '+'
+                    || (bare[n.Length] == '.' && bare.IndexOf('.', n.Length + 1) < 0 && bare.Length - n.Length <= 5)
+                )
+            );
+    }
+
+    /// <summary>First and last name in either order, and the initial with the last name; nothing for a single word.</summary>
+    private static IEnumerable<string> FormsOf(string name)
+    {
+        var words = name.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        if (words.Length < 2)
+        {
+            return [];
+        }
+
+        var (first, last) = (words[0], words[^1]);
+        string[] between = [".", "_", "-", " ", ""];
+        return new[] { (first, last), (last, first), (first[..1], last), (last, first[..1]) }
+            .SelectMany(pair => between.Select(b => pair.Item1 + b + pair.Item2))
+            .Append($"{last}, {first}");
     }
 }

@@ -66,6 +66,8 @@ public sealed class QueryIndex
 
     public static QueryIndex State { get; } = new("state", IndexKind.Names, i => i.State);
 
+    public static QueryIndex Searchable { get; } = new("searchable", IndexKind.Names, i => i.Searchable);
+
     public static QueryIndex Sensitive { get; } = new("sensitive", IndexKind.Names, i => i.Sensitive);
 
     public static QueryIndex Created { get; } = OfDate("created", i => i.Created);
@@ -92,6 +94,7 @@ public sealed class QueryIndex
         Series,
         Grade,
         State,
+        Searchable,
         Sensitive,
         Created,
         Modified,

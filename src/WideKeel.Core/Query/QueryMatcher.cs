@@ -38,6 +38,9 @@ public sealed record QueryItem
 
     public string? State { get; init; }
 
+    /// <summary>How much of its content can be found by words, as <see cref="Content.SearchableWords"/> says it.</summary>
+    public string? Searchable { get; init; }
+
     public LocalDate? Created { get; init; }
 
     public LocalDate? Modified { get; init; }

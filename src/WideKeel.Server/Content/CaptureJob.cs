@@ -41,12 +41,15 @@ public abstract class CopyJob(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
     Safekeeping safekeeping,
-    SafekeepingGate gate
+    SafekeepingGate gate,
+    OrganisationCalendar calendar
 ) : IJob
 {
     private static readonly int Portion = Portions.Or(200);
 
     public abstract JobKind Kind { get; }
+
+    protected NodaTime.LocalDate Today => calendar.Today;
 
     /// <summary>What the job is to copy; of these, what is at its source and has no copy of its content yet.</summary>
     protected abstract IQueryable<Item> Kept(WideKeelDb db, Job job);
@@ -71,7 +74,11 @@ public abstract class CopyJob(
             List<WantedCopy> portion;
             await using (var db = await databases.CreateDbContextAsync(cancel))
             {
-                portion = await Wanted(db, run.Job, last).Take(Portion).ToListAsync(cancel);
+                // One moment for the rows and what lies beside them.
+                await using var moment = await db.Database.BeginTransactionAsync(cancel);
+                var rows = await Wanted(db, run.Job, last).Take(Portion).ToListAsync(cancel);
+                var facts = await VersionFacts.OfAsync(db, rows.ConvertAll(r => r.Item), cancel);
+                portion = rows.ConvertAll(r => new WantedCopy(r.Item, facts[r.Item.Id], r.Kind, r.Root));
             }
 
             if (portion.Count == 0)
@@ -83,7 +90,7 @@ public abstract class CopyJob(
                 );
             }
 
-            last = portion[^1].ItemId;
+            last = portion[^1].Item.Id;
             var done = await gate.RunAsync(() => CopyAsync(run, portion, cancel), cancel);
             copied += done;
             failed += portion.Count - done;
@@ -91,7 +98,7 @@ public abstract class CopyJob(
         }
     }
 
-    private IQueryable<WantedCopy> Wanted(WideKeelDb db, Job job, long after) =>
+    private IQueryable<WantedRow> Wanted(WideKeelDb db, Job job, long after) =>
         from item in Kept(db, job)
         join container in db.Containers on item.ContainerId equals container.Id
         join source in db.Sources on container.SourceId equals source.Id
@@ -101,19 +108,18 @@ public abstract class CopyJob(
             && item.MissingSince == null
             && !db.ItemCopies.Any(c => c.ItemId == item.Id && c.Hash == item.Hash)
         orderby item.Id
-        select new WantedCopy(item.Id, item.Path, item.Bytes, source.Kind, source.Root);
+        select new WantedRow(item, source.Kind, source.Root);
 
     private async Task<int> CopyAsync(JobRun run, List<WantedCopy> portion, CancellationToken cancel)
     {
-        List<(WantedCopy Item, string Hash)> copies = [];
-        foreach (var item in portion)
+        List<TakenCopy> copies = [];
+        foreach (var wanted in portion)
         {
             try
             {
-                await using var content = ContentSources.Of(item.Kind, item.Root).Open(item.Path);
-                if (content is not null)
+                if (await TakeAsync(wanted, cancel) is { } taken)
                 {
-                    copies.Add((item, await safekeeping.PutAsync(content, cancel)));
+                    copies.Add(taken);
                 }
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -122,47 +128,74 @@ public abstract class CopyJob(
             }
         }
 
-        await writer.RunAsync(
-            run.Actor,
-            async session =>
-            {
-                var ids = copies.Select(c => c.Item.ItemId).ToList();
-                var had = (
-                    await session
-                        .Db.ItemCopies.Where(c => ids.Contains(c.ItemId))
-                        .Select(c => new { c.ItemId, c.Hash })
-                        .ToListAsync(cancel)
-                )
-                    .Select(c => (c.ItemId, c.Hash))
-                    .ToHashSet();
-                var fresh = copies.Where(c => !had.Contains((c.Item.ItemId, c.Hash))).ToList();
-                session.Db.ItemCopies.AddRange(
-                    fresh.Select(c => new ItemCopy
-                    {
-                        ItemId = c.Item.ItemId,
-                        Hash = c.Hash,
-                        Bytes = c.Item.Bytes,
-                        At = session.Now,
-                    })
-                );
-                if (fresh.Count > 0)
-                {
-                    session.Record(
-                        "copied-to-safekeeping",
-                        SubjectOf(run.Job),
-                        after: new JsonObject
-                        {
-                            ["items"] = new JsonArray([.. fresh.Select(c => (JsonNode)c.Item.ItemId)]),
-                        }
-                    );
-                }
-            },
-            cancel
-        );
+        await writer.RunAsync(run.Actor, session => NoteAsync(session, run.Job, copies, cancel), cancel);
         return copies.Count;
     }
 
-    private sealed record WantedCopy(long ItemId, string Path, long Bytes, Core.Content.SourceKind Kind, string Root);
+    /// <summary>
+    /// Copies what the file holds now. Where that is no longer what the scan found, it is read here: its facts are its own.
+    /// </summary>
+    private async Task<TakenCopy?> TakeAsync(WantedCopy wanted, CancellationToken cancel)
+    {
+        await using var content = ContentSources.Of(wanted.Kind, wanted.Root).Open(wanted.Item.Path);
+        if (content is null)
+        {
+            return null;
+        }
+
+        var hash = await safekeeping.PutAsync(content, cancel);
+        if (hash == wanted.Item.Hash)
+        {
+            return new(wanted.Item.Id, hash, wanted.Item.Bytes, wanted.Facts);
+        }
+
+        await using var copy = safekeeping.Open(hash) ?? throw new IOException("The copy is not in safekeeping.");
+        var read = await TextExtraction.ExtractAsync(copy, wanted.Item.Type, cancel);
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        var finds = (await KindSet.ScanAsync(db)).FindIn(read.Text);
+        return new(wanted.Item.Id, hash, copy.Length, VersionFacts.Of(wanted.Item, read, copy.Length, finds, Today));
+    }
+
+    private async Task NoteAsync(WriteSession session, Job job, List<TakenCopy> copies, CancellationToken cancel)
+    {
+        var ids = copies.ConvertAll(c => c.ItemId);
+        var had = (
+            await session
+                .Db.ItemCopies.Where(c => ids.Contains(c.ItemId))
+                .Select(c => new { c.ItemId, c.Hash })
+                .ToListAsync(cancel)
+        )
+            .Select(c => (c.ItemId, c.Hash))
+            .ToHashSet();
+        var fresh = copies.FindAll(c => !had.Contains((c.ItemId, c.Hash)));
+        if (fresh.Count == 0)
+        {
+            return;
+        }
+
+        session.Db.ItemCopies.AddRange(
+            fresh.Select(c => new ItemCopy
+            {
+                ItemId = c.ItemId,
+                Hash = c.Hash,
+                Bytes = c.Bytes,
+                At = session.Now,
+                Facts = c.Facts,
+            })
+        );
+        session.Record(
+            "copied-to-safekeeping",
+            SubjectOf(job),
+            after: new JsonObject { ["items"] = new JsonArray([.. fresh.Select(c => (JsonNode)c.ItemId)]) }
+        );
+    }
+
+    private sealed record WantedRow(Item Item, Core.Content.SourceKind Kind, string Root);
+
+    /// <param name="Facts">Of the content that the row speaks of.</param>
+    private sealed record WantedCopy(Item Item, CopyFacts Facts, Core.Content.SourceKind Kind, string Root);
+
+    private sealed record TakenCopy(long ItemId, string Hash, long Bytes, CopyFacts Facts);
 }
 
 /// <summary>Copies what a rule keeps. Its subject is a series, or 0 for whatever any rule keeps.</summary>
@@ -170,8 +203,9 @@ public sealed class CaptureJob(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
     Safekeeping safekeeping,
-    SafekeepingGate gate
-) : CopyJob(databases, writer, safekeeping, gate)
+    SafekeepingGate gate,
+    OrganisationCalendar calendar
+) : CopyJob(databases, writer, safekeeping, gate, calendar)
 {
     public static readonly JobKind JobKind = new("capture", MayQueueBehindItself: true, Changes: "copies");
 

@@ -68,6 +68,7 @@ internal static class Facets
         new("type", q => q with { Type = null }, "i.Type"),
         new("owner", q => q with { Owner = null }, "i.Owner"),
         new("year", q => q with { Year = null }, "i.Created", Of.YearOfDay),
+        new("searchable", q => q with { Searchable = null }, "i.Searchable"),
         new("size", q => q with { Size = null }, ItemFilter.SizeBandSql),
     ];
 

@@ -31,6 +31,7 @@ internal static class ItemIntake
         item.Thread = text.Thread;
         item.Attachments = text.Attachments.Count == 0 ? null : string.Join('\n', text.Attachments);
         item.Bytes = file.Bytes;
+        item.Searchable = text.Searchable(file.Bytes);
         item.Hash = hash;
         item.Modified = calendar.DateOf(file.Modified);
         // The document's own word comes first; a copied file's birth time is that of the copy, so the earlier of the

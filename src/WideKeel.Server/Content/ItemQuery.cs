@@ -46,6 +46,9 @@ public sealed record ItemQuery
     /// </summary>
     public int[]? Size { get; init; }
 
+    /// <summary>How much of their words can be found: whole, part, password, scan or none.</summary>
+    public string[]? Searchable { get; init; }
+
     public bool? Missing { get; init; }
 
     /// <summary>Only copies of one content, by its SHA-256 in lower-case hex.</summary>
@@ -76,6 +79,15 @@ public sealed record ItemQuery
         Right right = Right.ReadContent
     )
     {
+        if (Searchable?.Except(SearchableWords.All).FirstOrDefault() is not null)
+        {
+            return new Refusal(
+                "value-unknown",
+                "searchable",
+                $"This is one of {string.Join(", ", SearchableWords.All)}."
+            );
+        }
+
         CompiledQuery? compiled = null;
         if (!string.IsNullOrWhiteSpace(Cql))
         {
@@ -127,6 +139,7 @@ public sealed record ItemQuery
             Kinds = Kind ?? [],
             Years = Year ?? [],
             SizeBands = Size ?? [],
+            Searchables = Searchable ?? [],
             Missing = Missing ?? false,
             Hash = Hash,
             Subjects = Subject ?? [],

@@ -242,6 +242,7 @@ public static class QueryEndpoints
             "unit" => ("u.Name", "JOIN unit u ON u.Id = c.UnitId"),
             "series" => ("s.Code", "JOIN series s ON s.Id = i.SeriesId"),
             "state" => ($"({ItemFilter.StateSql})", ""),
+            "searchable" => ("i.Searchable", ""),
             "grade" => ($"lower({ItemFilter.GradeSql})", ""),
             "sensitive" when caller.May(Right.ReadSensitive) => ("f.Kind", "JOIN item_sensitive f ON f.ItemId = i.Id"),
             _ => ("NULL", ""),

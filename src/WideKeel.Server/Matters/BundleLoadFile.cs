@@ -86,7 +86,7 @@ internal static class BundleLoadFile
                 Line(
                     l.Item,
                     l.Document,
-                    $"{places[l.Item.ContainerId].Source}/{places[l.Item.ContainerId].Name}",
+                    NameOf(places[(l.Document.Then?.ContainerId ?? l.Item.ContainerId)]),
                     l.Row.Documents!.Last(d =>
                         d.VersionFrom is null || l.Row.Documents!.All(o => o.VersionFrom is not null)
                     ).Id,
@@ -112,9 +112,9 @@ internal static class BundleLoadFile
             document.Family,
             string.Join("; ", custodians),
             container,
-            item.Path,
-            LocalDatePattern.Iso.Format(item.Created),
-            LocalDatePattern.Iso.Format(item.Modified),
+            document.Then?.Path ?? item.Path,
+            LocalDatePattern.Iso.Format(document.Then?.Created ?? item.Created),
+            LocalDatePattern.Iso.Format(document.Then?.Modified ?? item.Modified),
             document.Author,
             document.To,
             document.Title,
@@ -167,27 +167,84 @@ internal static class BundleLoadFile
         );
 
     /// <summary>
-    /// What could not be taken in, and of what was taken in the documents whose text is not all there: a search does not
-    /// find their words.
+    /// What could not be taken in, what of the places that were asked nothing could read, and of what was taken in the
+    /// documents whose text is not all there: a search does not find their words.
     /// </summary>
-    public static string Exceptions(IEnumerable<BundleItem> rows) =>
-        Table(
-            ["item", "id", "why"],
-            rows.SelectMany(r =>
-                (
-                    r.Left is null
-                        ? Enumerable.Empty<string?[]>()
-                        :
-                        [
-                            [MatterDoor.Text(r.ItemId), null, r.Left],
-                        ]
-                ).Concat(
-                    (r.Documents ?? [])
-                        .Where(d => d.Withheld is null && d.TextLimit is not null)
-                        .Select(d => (string?[])[MatterDoor.Text(r.ItemId), d.Id, d.TextLimit])
-                )
-            )
+    public static async Task<string> ExceptionsAsync(
+        IReadOnlyCollection<BundleItem> rows,
+        MatterBundle bundle,
+        OrganisationCalendar calendar,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        List<string?[]> lines = [];
+        foreach (var portion in rows.Chunk(1_000))
+        {
+            var ids = portion.Select(r => r.ItemId).ToList();
+            var paths = await db
+                .Items.AsNoTracking()
+                .Where(i => ids.Contains(i.Id))
+                .ToDictionaryAsync(i => i.Id, i => i.Path, cancel);
+            foreach (var row in portion)
+            {
+                var item = MatterDoor.Text(row.ItemId);
+                if (row.Left is { } left)
+                {
+                    lines.Add([item, null, paths[row.ItemId], left]);
+                }
+
+                lines.AddRange(
+                    (row.Documents ?? [])
+                        .Where(d => d.Withheld is null && WhyNotSearched(d) is not null)
+                        .Select(d => (string?[])[item, d.Id, d.Then?.Path ?? paths[row.ItemId], WhyNotSearched(d)])
+                );
+            }
+        }
+
+        lines.AddRange(await UnreadAsync(bundle, calendar, db, cancel));
+        return Table(["item", "id", "path", "why"], lines);
+    }
+
+    /// <summary>Null where all of its words can be found.</summary>
+    private static string? WhyNotSearched(BundleDocument document) =>
+        document.TextLimit
+        ?? (
+            document.TextHash is null && document.Bytes > 0 && document.DuplicateOf is null
+                ? SweepEndpoints.TextlessWords(ItemIntake.TypeOf(document.File ?? ""))
+                : null
         );
+
+    /// <summary>What lies in the places that the bundle was made of and could not be read: it is no item.</summary>
+    private static async Task<IEnumerable<string?[]>> UnreadAsync(
+        MatterBundle bundle,
+        OrganisationCalendar calendar,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        var definition = bundle.Options.RunId is { } run
+            ? (await db.SweepRuns.AsNoTracking().SingleAsync(r => r.Id == run, cancel)).Definition
+            : (await db.HoldOrders.AsNoTracking().SingleAsync(o => o.Id == bundle.Options.OrderId, cancel)).InForce;
+        if (definition is null)
+        {
+            return [];
+        }
+
+        var query = await HoldQuery.OfAsync(definition with { Query = null }, bundle.MatterId, db, calendar, cancel);
+        return query.Refused
+            ? []
+            : (
+                await SweepEndpoints
+                    .UnreadableIn(db, query.Value)
+                    .OrderBy(u => u.SourceId)
+                    .ThenBy(u => u.Path)
+                    .Select(u => new { u.Path, u.Reason })
+                    .ToListAsync(cancel)
+            ).Select(u => (string?[])[null, null, u.Path, u.Reason]);
+    }
+
+    private static string NameOf(ContainerRef place) => $"{place.Source}/{place.Name}";
 
     public static string Table(string[] columns, IEnumerable<string?[]> rows)
     {

@@ -19,7 +19,7 @@ public sealed class CaptureHeldJob(
     Safekeeping safekeeping,
     SafekeepingGate gate,
     OrganisationCalendar calendar
-) : CopyJob(databases, writer, safekeeping, gate)
+) : CopyJob(databases, writer, safekeeping, gate, calendar)
 {
     public static readonly JobKind JobKind = new("capture-held", MayQueueBehindItself: true, Changes: "copies");
 
@@ -33,7 +33,7 @@ public sealed class CaptureHeldJob(
     protected override IQueryable<Item> Kept(WideKeelDb db, Job job)
     {
         var holds = db
-            .HoldItems.On(calendar.Today)
+            .HoldItems.On(Today)
             .Where(h => db.HoldOrders.Any(o => o.Id == h.OrderId && o.MatterId == job.SubjectId));
         return db.Items.AsNoTracking().Where(i => holds.Any(h => h.ItemId == i.Id));
     }

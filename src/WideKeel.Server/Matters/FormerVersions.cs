@@ -1,5 +1,8 @@
-using Microsoft.Data.Sqlite;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using WideKeel.Core.Content;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.Matters;
 using WideKeel.Core.Query;
 using WideKeel.Server.Jobs;
 using WideKeel.Sources;
@@ -15,45 +18,65 @@ namespace WideKeel.Server.Matters;
 internal readonly record struct FormerMatch(long ItemId, string Hash, int Term);
 
 /// <summary>
-/// Searches what items held before: the copies in safekeeping, each asked as the item itself is, with its text of then.
+/// Searches what items held before: the copies in safekeeping, each asked as an item of its own, with the text, author,
+/// dates, fields and place of then.
 /// </summary>
-internal sealed class FormerVersions(Safekeeping safekeeping, Writer writer, JobRun run)
+/// <param name="keep">Who keeps the texts that are read for the first time; null only reads, as within a change.</param>
+/// <param name="report">Is told how many of how many are searched.</param>
+internal sealed class FormerVersions(
+    Safekeeping safekeeping,
+    (Writer Writer, LedgerActor Actor)? keep = null,
+    Func<int, int, Task>? report = null
+)
 {
+    /// <summary>As a condition over <c>i</c>: a query of which also a former content fits, whose ids are <c>$former</c>.</summary>
+    public const string Fits = "({where} OR i.Id IN (SELECT value FROM json_each($former)))";
+
     private static readonly int Portion = Portions.Or(200);
 
+    public static FormerVersions In(JobRun run, Safekeeping safekeeping, Writer writer, CancellationToken cancel) =>
+        new(
+            safekeeping,
+            (writer, run.Actor),
+            (at, all) => run.ReportAsync(at, all, "Searching former versions", cancel)
+        );
+
+    /// <summary>For a request: what it reads is kept, but for within its own change.</summary>
+    public static FormerVersions In(ApiContext context, WideKeelDb db) =>
+        new(
+            context.Http.RequestServices.GetRequiredService<Safekeeping>(),
+            ReferenceEquals(db, context.Db) ? (context.Writer, context.Caller.Actor) : null
+        );
+
     /// <summary>
-    /// Which former contents in the reach of a query fit it, and by which terms; for the items of those also whether and
-    /// by which terms the present content fits.
+    /// Which former contents fit a query in its places and dates, and by which terms; for the items of those also whether
+    /// and by which terms the present content fits.
     /// </summary>
     /// <param name="terms">Of the query, in their order.</param>
+    /// <param name="heldBy">Only items that this order holds; null: all.</param>
     public async Task<IReadOnlyList<FormerMatch>> SearchAsync(
         WideKeelDb db,
         HoldQuery query,
         IReadOnlyList<Condition> terms,
-        CancellationToken cancel
+        CancellationToken cancel,
+        long? heldBy = null
     )
     {
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
         List<FormerMatch> found = [];
-        var copies = query
-            .Rows(
-                connection,
-                "SELECT c.ItemId, c.Hash FROM item_copy c JOIN item i ON i.Id = c.ItemId "
-                    + "WHERE {reach} AND c.Hash <> i.Hash ORDER BY c.ItemId, c.At"
-            )
-            .Select(r => (Item: r.GetInt64(0), Hash: r.GetString(1)))
+        var reach = query.Standing with { Condition = null };
+        var copies = (await FormerOf(db, heldBy).ToListAsync(cancel))
+            .Where(c => query.Lists(c.ItemId) && StandingOrders.Keeps(reach, Place(c.Facts)))
             .ToList();
         for (var at = 0; at < copies.Count; at += Portion)
         {
-            await run.ReportAsync(at, copies.Count, "Searching former versions", cancel);
-            var portion = copies.GetRange(at, Math.Min(Portion, copies.Count - at)).ToLookup(c => c.Item, c => c.Hash);
+            await (report?.Invoke(at, copies.Count) ?? Task.CompletedTask);
+
+            var portion = copies.GetRange(at, Math.Min(Portion, copies.Count - at)).ToLookup(c => c.ItemId);
             var ids = portion.Select(p => p.Key).ToList();
             var items = await db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToListAsync(cancel);
             foreach (var (item, arrival) in await StandingHolds.ArrivalsAsync(db, items, cancel))
             {
-                found.AddRange(
-                    await MatchesAsync(db, item, arrival.Item, portion[item.Id], query.Condition, terms, cancel)
-                );
+                found.AddRange(await MatchesAsync(db, arrival, [.. portion[item.Id]], query, terms, cancel));
             }
         }
 
@@ -61,33 +84,59 @@ internal sealed class FormerVersions(Safekeeping safekeeping, Writer writer, Job
         return [.. found.Distinct()];
     }
 
+    /// <summary>Ids of the items of which a former content fits, as JSON for <see cref="Fits"/>.</summary>
+    public async Task<string> IdsAsync(WideKeelDb db, HoldQuery query, CancellationToken cancel, long? heldBy = null) =>
+        JsonSerializer.Serialize(
+            (await SearchAsync(db, query, [], cancel, heldBy))
+                .Where(m => m.Hash.Length > 0)
+                .Select(m => m.ItemId)
+                .Distinct()
+        );
+
+    private static IQueryable<ItemCopy> FormerOf(WideKeelDb db, long? heldBy) =>
+        from copy in db.ItemCopies.AsNoTracking()
+        join item in db.Items on copy.ItemId equals item.Id
+        where
+            item.DestroyedAt == null
+            && copy.Hash != item.Hash
+            && (
+                heldBy == null
+                || db.HoldItems.Any(h => h.OrderId == heldBy && h.ItemId == copy.ItemId && h.Until == null)
+            )
+        orderby copy.ItemId, copy.At
+        select copy;
+
+    /// <summary>What says whether a version lies in the places and dates of a query.</summary>
+    private static Arrival Place(CopyFacts facts) =>
+        new(facts.ContainerId, facts.Created, facts.Modified, new() { Author = facts.Author, Owner = facts.Owner });
+
     private async Task<List<FormerMatch>> MatchesAsync(
         WideKeelDb db,
-        Item item,
-        QueryItem now,
-        IEnumerable<string> hashes,
-        Condition? whole,
+        Arrival now,
+        IReadOnlyList<ItemCopy> copies,
+        HoldQuery query,
         IReadOnlyList<Condition> terms,
         CancellationToken cancel
     )
     {
         List<FormerMatch> found = [];
-        foreach (var hash in hashes)
+        var item = copies[0].ItemId;
+        foreach (var copy in copies)
         {
-            var then = now.WithText(item.Title, await TextAsync(db, hash, item.Type, cancel));
-            if (whole is null || QueryMatcher.Matches(whole, then))
+            var then = Then(now.Item, copy, (await TextAsync(db, copy.Hash, copy.Facts.Type, cancel)).Text);
+            if (query.Condition is null || QueryMatcher.Matches(query.Condition, then))
             {
-                found.Add(new(item.Id, hash, SweepVersionHit.Whole));
-                found.AddRange(Terms(then, hash));
+                found.Add(new(item, copy.Hash, SweepVersionHit.Whole));
+                found.AddRange(Terms(then, copy.Hash));
             }
         }
 
-        if (found.Count > 0)
+        if (found.Count > 0 && StandingOrders.Keeps(query.Standing with { Condition = null }, now))
         {
-            found.AddRange(Terms(now, ""));
-            if (whole is null || QueryMatcher.Matches(whole, now))
+            found.AddRange(Terms(now.Item, ""));
+            if (query.Condition is null || QueryMatcher.Matches(query.Condition, now.Item))
             {
-                found.Add(new(item.Id, "", SweepVersionHit.Whole));
+                found.Add(new(item, "", SweepVersionHit.Whole));
             }
         }
 
@@ -97,23 +146,49 @@ internal sealed class FormerVersions(Safekeeping safekeeping, Writer writer, Job
             terms
                 .Select((t, i) => (Term: t, At: i))
                 .Where(t => QueryMatcher.Matches(t.Term, content))
-                .Select(t => new FormerMatch(item.Id, hash, t.At));
+                .Select(t => new FormerMatch(item, hash, t.At));
     }
 
-    /// <summary>The text of a copy: read out of safekeeping the first time, kept from then on.</summary>
-    private async Task<string> TextAsync(WideKeelDb db, string hash, string type, CancellationToken cancel)
+    /// <summary>The item as it was; the names of its unit and source are those of today.</summary>
+    private static QueryItem Then(QueryItem now, ItemCopy copy, string text) =>
+        now.WithText(copy.Facts.Title, text) with
+        {
+            Author = copy.Facts.Author,
+            Owner = copy.Facts.Owner,
+            Path = copy.Facts.Path,
+            Type = copy.Facts.Type,
+            Created = copy.Facts.Created,
+            Modified = copy.Facts.Modified,
+            Size = copy.Bytes,
+            Searchable = copy.Facts.Searchable.Word(),
+            Sensitive = copy.Facts.Kinds,
+            Fields = copy.Facts.Fields,
+        };
+
+    /// <summary>The text of a copy: read out of safekeeping the first time, and kept from then on.</summary>
+    private async Task<(string Text, string? Limit)> TextAsync(
+        WideKeelDb db,
+        string hash,
+        string type,
+        CancellationToken cancel
+    )
     {
         if (await KeptAsync(db, hash, type, cancel) is { } kept)
         {
-            return kept;
+            return (kept.Text, kept.Limit);
         }
 
         await using var content = safekeeping.Open(hash);
-        var text = content is null ? "" : (await TextExtraction.ExtractAsync(content, type, cancel)).Text;
-        if (content is not null)
+        if (content is null)
         {
-            await writer.RunAsync(
-                run.Actor,
+            return ("", null);
+        }
+
+        var read = await TextExtraction.ExtractAsync(content, type, cancel);
+        if (keep is { } keeper)
+        {
+            await keeper.Writer.RunAsync(
+                keeper.Actor,
                 async session =>
                 {
                     // Only while the copy is there: a text outlives no content.
@@ -124,7 +199,8 @@ internal sealed class FormerVersions(Safekeeping safekeeping, Writer writer, Job
                             {
                                 Hash = hash,
                                 Type = type,
-                                Text = text,
+                                Text = read.Text,
+                                Limit = read.Limit,
                             }
                         );
                     }
@@ -133,13 +209,9 @@ internal sealed class FormerVersions(Safekeeping safekeeping, Writer writer, Job
             );
         }
 
-        return text;
+        return (read.Text, read.Limit);
     }
 
-    public static async Task<string?> KeptAsync(WideKeelDb db, string hash, string type, CancellationToken cancel) =>
-        await db
-            .CopyTexts.AsNoTracking()
-            .Where(t => t.Hash == hash && t.Type == type)
-            .Select(t => t.Text)
-            .FirstOrDefaultAsync(cancel);
+    public static async Task<CopyText?> KeptAsync(WideKeelDb db, string hash, string type, CancellationToken cancel) =>
+        await db.CopyTexts.AsNoTracking().FirstOrDefaultAsync(t => t.Hash == hash && t.Type == type, cancel);
 }

@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using WideKeel.Core.Matters;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
+using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
 
@@ -15,8 +16,12 @@ namespace WideKeel.Server.Matters;
 /// may be done twice, so wherever it is cut off, running it again ends with the same items held. What arrives meanwhile
 /// is matched on arrival.
 /// </summary>
-public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar)
-    : IJob
+public sealed class HoldJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    Safekeeping safekeeping,
+    OrganisationCalendar calendar
+) : IJob
 {
     public static readonly JobKind JobKind = new(
         "hold",
@@ -55,6 +60,7 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             at += size;
             done = at >= last;
             var began = Stopwatch.GetTimestamp();
+            var former = done ? await FormerAsync(run, order, cancel) : "[]";
             await writer.RunAsync(
                 run.Actor,
                 async session =>
@@ -74,6 +80,14 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                     await run.NoteAsync(session, Math.Min(at, last), last, "Going through what exists");
                     if (done)
                     {
+                        HoldIndex.Apply(
+                            session,
+                            order.Id,
+                            OfFormer,
+                            c => c.Parameters.AddWithValue("$former", former),
+                            0,
+                            long.MaxValue
+                        );
                         held = await FinishAsync(session, order, run.Job.AskedBy, cancel);
                     }
                 },
@@ -86,6 +100,24 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         } while (!done);
 
         return string.Create(CultureInfo.InvariantCulture, $"{held:N0} items are held.");
+    }
+
+    private const string OfFormer =
+        "SELECT value AS Id FROM json_each($former) WHERE value > $after AND value <= $through";
+
+    /// <summary>What fits by a content that it had, of those that are kept.</summary>
+    private async Task<string> FormerAsync(JobRun run, HoldOrder order, CancellationToken cancel)
+    {
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        var query = await HoldQuery.OfAsync(
+            order.InForce!,
+            order.MatterId,
+            db,
+            calendar,
+            cancel,
+            (order.Containers, order.Names)
+        );
+        return await FormerVersions.In(run, safekeeping, writer, cancel).IdsAsync(db, query.Value, cancel);
     }
 
     /// <summary>Says that the order is applied, and returns how many items it holds.</summary>

@@ -32,11 +32,24 @@ internal sealed class HoldQuery
     {
         (this.query, this.today) = (query, today);
         (Containers, Names) = (containers, names);
+        Standing = new(
+            0,
+            everywhere ? null : containers.ToHashSet(),
+            names.ToHashSet(),
+            query?.Query.Condition,
+            definition
+        );
         Reach = HoldIndex.ReachSql(everywhere ? null : containers, names, definition, parameters);
         Where = $"i.DestroyedAt IS NULL AND {Reach}{(query is null ? "" : $" AND {query.Where}")}";
     }
 
     public string Where { get; }
+
+    /// <summary>The same, as an item is asked that is at hand; but for a list of items.</summary>
+    public StandingOrder Standing { get; }
+
+    /// <summary>Whether an item is among those asked for by their ids; true where none are.</summary>
+    public bool Lists(long item) => Standing.Definition.Items?.Contains(item) ?? true;
 
     /// <summary>
     /// The ids of what fits, in a range of ids from after <c>$after</c> through <c>$through</c>. A query of words alone

@@ -186,7 +186,15 @@ public sealed class MatterBundleJob(
         var parts = Family.Split(drawn.Text, bundle.Options.Attachments ? item.Attachments?.Split('\n') ?? [] : []);
         List<BundleDocument> documents =
         [
-            await WithTextAsync(bag, Itself(number, original, item, mail, drawn.Limit), parts[0].Text, cancel),
+            await WithTextAsync(
+                bag,
+                Itself(number, original, item, mail, drawn.Limit) with
+                {
+                    Holds = HoldsOf(bag, original, mail),
+                },
+                parts[0].Text,
+                cancel
+            ),
         ];
         if (bundle.Options.Attachments && mail is not null)
         {
@@ -214,7 +222,6 @@ public sealed class MatterBundleJob(
             From = mail?.From,
             Sent = mail?.SentText,
             TextLimit = limit,
-            Holds = mail?.Holds() ?? [],
         };
 
     private static BundleDocument Attached(
@@ -316,7 +323,7 @@ public sealed class MatterBundleJob(
         foreach (var copy in former)
         {
             var id = $"{number}.v{(documents.Count + 1).ToString(CultureInfo.InvariantCulture)}";
-            var file = FileOf(id, item.Type);
+            var file = FileOf(id, copy.Facts.Type);
             await using var content = safekeeping.Open(copy.Hash);
             if (content is null || await bag.PutAsync(file, content, cancel) != copy.Hash)
             {
@@ -325,7 +332,8 @@ public sealed class MatterBundleJob(
             }
 
             content.Position = 0;
-            var text = (await TextExtraction.ExtractAsync(content, item.Type, cancel)).Text;
+            var read = await TextExtraction.ExtractAsync(content, copy.Facts.Type, cancel);
+            var mail = MailIn(bag, file);
             var document = new BundleDocument(
                 id,
                 number,
@@ -334,20 +342,40 @@ public sealed class MatterBundleJob(
                 copy.Bytes,
                 null,
                 null,
-                item.Title,
-                item.Author,
-                null,
+                copy.Facts.Title,
+                copy.Facts.Author,
+                mail?.To,
                 null,
                 null
             )
             {
                 VersionFrom = copy.At,
-                Holds = MailIn(bag, file)?.Holds() ?? [],
+                Then = new(copy.Facts.ContainerId, copy.Facts.Path, copy.Facts.Created, copy.Facts.Modified),
+                Cc = mail?.Cc,
+                Bcc = mail?.Bcc,
+                From = mail?.From,
+                Sent = mail?.SentText,
+                TextLimit = read.Limit,
+                Holds = HoldsOf(bag, file, mail),
             };
-            documents.Add(await WithTextAsync(bag, document, text, cancel));
+            documents.Add(await WithTextAsync(bag, document, read.Text, cancel));
         }
 
         return documents;
+    }
+
+    /// <summary>What lies within a file of the bag, however deep: what is withheld does not leave inside it.</summary>
+    private static IReadOnlyList<HeldContent> HoldsOf(Bag bag, string file, MailParts? mail)
+    {
+        if (mail is not null || !file.EndsWith(".zip", StringComparison.Ordinal))
+        {
+            return mail?.Holds() ?? [];
+        }
+
+        using var archive = bag.Open(file);
+        return archive.Length > TextExtraction.MaxDocumentBytes
+            ? []
+            : [.. Enclosed.HashesIn(archive).Select(h => new HeldContent(null, h))];
     }
 
     /// <summary>The message that a file of the bag is; null where it is none.</summary>
@@ -515,7 +543,7 @@ public sealed class MatterBundleJob(
     }
 
     /// <summary>What the bag holds, each file with its hash: documents, their texts, and the tables about them.</summary>
-    private static async Task<List<(string Name, string Hash)>> PayloadAsync(
+    private async Task<List<(string Name, string Hash)>> PayloadAsync(
         Bag bag,
         MatterBundle bundle,
         List<BundleItem> rows,
@@ -537,7 +565,10 @@ public sealed class MatterBundleJob(
         }
 
         await PutAsync("duplicates.csv", Utf8(Duplicates(all)));
-        await PutAsync("exceptions.csv", Utf8(BundleLoadFile.Exceptions(rows)));
+        await PutAsync(
+            "exceptions.csv",
+            Utf8(await BundleLoadFile.ExceptionsAsync(rows, bundle, calendar, db, cancel))
+        );
         if (bundle.Options.Mbox)
         {
             var messages = written.Where(d => d.Id == d.Family && d.File!.EndsWith(".eml", StringComparison.Ordinal));

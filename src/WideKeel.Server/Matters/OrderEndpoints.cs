@@ -97,13 +97,14 @@ public static class OrderEndpoints
     /// <summary>The items behind each figure of the consequences, over <c>i</c>.</summary>
     private static readonly Dictionary<string, string> Groups = new()
     {
-        ["found"] = "{where}",
-        ["newly"] = $"{{where}} AND NOT {Own}",
-        ["alsoHeld"] = $"{{where}} AND {Other}",
-        ["dueToday"] = "{where} AND i.DisposableFrom <= $today",
-        ["onDocket"] = "{where} AND i.BatchId IS NOT NULL",
+        ["found"] = FormerVersions.Fits,
+        ["newly"] = $"{FormerVersions.Fits} AND NOT {Own}",
+        ["alsoHeld"] = $"{FormerVersions.Fits} AND {Other}",
+        ["dueToday"] = FormerVersions.Fits + " AND i.DisposableFrom <= $today",
+        ["onDocket"] = FormerVersions.Fits + " AND i.BatchId IS NOT NULL",
         ["leaving"] =
-            "i.Id IN (SELECT ItemId FROM hold_item WHERE OrderId = $order AND Until IS NULL AND NOT Pinned) AND NOT ({where})",
+            "i.Id IN (SELECT ItemId FROM hold_item WHERE OrderId = $order AND Until IS NULL AND NOT Pinned) AND NOT "
+            + FormerVersions.Fits,
     };
 
     public static void MapHoldOrders(this IEndpointRouteBuilder api)
@@ -394,7 +395,7 @@ public static class OrderEndpoints
     {
         return await CheckDraftAsync(id, order, definition, context) is { } refusal
             ? refusal
-            : await ConsequencesAsync(id, order, definition, context.Db, context.Calendar, context.Cancel);
+            : await ConsequencesAsync(id, order, definition, context.Db, context);
     }
 
     private static async Task<Refusal?> CheckDraftAsync(
@@ -449,6 +450,7 @@ public static class OrderEndpoints
             return mistake;
         }
 
+        var former = await FormerVersions.In(context, context.Db).IdsAsync(context.Db, asked.Value, context.Cancel);
         var connection = (SqliteConnection)context.Db.Database.GetDbConnection();
         var within = container is null ? "" : " AND i.ContainerId = $container";
         var all = TallyOf(asked.Value, connection, condition + within, Bind);
@@ -465,6 +467,7 @@ public static class OrderEndpoints
         void Bind(SqliteCommand command)
         {
             command.Parameters.AddWithValue("$order", order);
+            command.Parameters.AddWithValue("$former", former);
             command.Parameters.AddWithValue("$container", container ?? 0);
             command.Parameters.AddWithValue("$after", cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0);
             command.Parameters.AddWithValue("$limit", MostRows + 1);
@@ -493,10 +496,10 @@ public static class OrderEndpoints
         long order,
         HoldDefinition definition,
         WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        ApiContext context
     )
     {
+        var (calendar, cancel) = (context.Calendar, context.Cancel);
         var asked = await HoldQuery.OfAsync(definition, matter, db, calendar, cancel);
         if (asked.Refusal is { } mistake)
         {
@@ -505,7 +508,13 @@ public static class OrderEndpoints
 
         var query = asked.Value;
         var connection = (SqliteConnection)db.Database.GetDbConnection();
-        void Bind(SqliteCommand command) => command.Parameters.AddWithValue("$order", order);
+        var former = await FormerVersions.In(context, db).IdsAsync(db, query, cancel);
+        void Bind(SqliteCommand command)
+        {
+            command.Parameters.AddWithValue("$order", order);
+            command.Parameters.AddWithValue("$former", former);
+        }
+
         var names = await CustodianEndpoints.ContainerNamesAsync(db, cancel);
         Dictionary<long, (long Items, long Bytes)> places = [];
         Tally all = default,
@@ -519,7 +528,7 @@ public static class OrderEndpoints
                 SELECT i.ContainerId, i.Bytes, i.DisposableFrom, i.BatchId,
                     {{Own}} AS own,
                     {{Other}} AS other
-                FROM item i WHERE {where}) i GROUP BY 1
+                FROM item i WHERE {{FormerVersions.Fits}}) i GROUP BY 1
             """;
         foreach (var row in query.Rows(connection, columns, Bind))
         {
@@ -622,14 +631,7 @@ public static class OrderEndpoints
         ApiContext context
     )
     {
-        var figures = await ConsequencesAsync(
-            order.MatterId,
-            order.Id,
-            definition,
-            session.Db,
-            context.Calendar,
-            context.Cancel
-        );
+        var figures = await ConsequencesAsync(order.MatterId, order.Id, definition, session.Db, context);
         if (figures.Refusal is { } mistake)
         {
             return mistake;

@@ -127,10 +127,10 @@ public static class ReleaseEndpoints
         long order,
         HoldDefinition? narrowed,
         WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        ApiContext context
     )
     {
+        var (calendar, cancel) = (context.Calendar, context.Cancel);
         await db.Database.OpenConnectionAsync(cancel);
         if (narrowed is null)
         {
@@ -150,16 +150,23 @@ public static class ReleaseEndpoints
         }
 
         var query = await HoldQuery.OfAsync(narrowed, matter, db, calendar, cancel);
-        return query.Refusal is { } mistake
-            ? mistake
-            : new Leaving(
-                $"h.OrderId = $order AND h.Until IS NULL AND NOT h.Pinned AND NOT ({query.Value.Where})",
-                c =>
-                {
-                    c.Parameters.AddWithValue("$order", order);
-                    query.Value.Bind(c);
-                }
-            );
+        if (query.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        // What fits by any content that it had while it was held stays.
+        var former = await FormerVersions.In(context, db).IdsAsync(db, query.Value, cancel, order);
+        var fits = FormerVersions.Fits.Replace("{where}", query.Value.Where, StringComparison.Ordinal);
+        return new Leaving(
+            $"h.OrderId = $order AND h.Until IS NULL AND NOT h.Pinned AND NOT {fits}",
+            c =>
+            {
+                c.Parameters.AddWithValue("$order", order);
+                c.Parameters.AddWithValue("$former", former);
+                query.Value.Bind(c);
+            }
+        );
     }
 
     private static IEnumerable<(
@@ -204,17 +211,16 @@ public static class ReleaseEndpoints
         HoldDefinition? narrowed,
         int delay,
         WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        ApiContext context
     )
     {
-        var leaving = await LeavingAsync(matter, order, narrowed, db, calendar, cancel);
+        var leaving = await LeavingAsync(matter, order, narrowed, db, context);
         if (leaving.Refusal is { } refusal)
         {
             return refusal;
         }
 
-        var day = calendar.Today.PlusDays(delay + 1);
+        var day = context.Calendar.Today.PlusDays(delay + 1);
         var count = new ReleaseCount(day);
         foreach (var row in Rows((SqliteConnection)db.Database.GetDbConnection(), leaving.Value, day))
         {
@@ -222,7 +228,7 @@ public static class ReleaseEndpoints
         }
 
         var figures = count.Figures();
-        var names = await CustodianEndpoints.ContainerNamesAsync(db, cancel);
+        var names = await CustodianEndpoints.ContainerNamesAsync(db, context.Cancel);
         return new ReleasePreview(
             figures,
             day,
@@ -289,8 +295,7 @@ public static class ReleaseEndpoints
                     3650
                 ),
                 context.Db,
-                context.Calendar,
-                context.Cancel
+                context
             );
     }
 
@@ -318,7 +323,7 @@ public static class ReleaseEndpoints
             return Problems.NotFound("group");
         }
 
-        var leaving = await LeavingAsync(id, order, request.Narrowed, context.Db, context.Calendar, context.Cancel);
+        var leaving = await LeavingAsync(id, order, request.Narrowed, context.Db, context);
         if (leaving.Refusal is { } mistake)
         {
             return mistake;
@@ -359,8 +364,7 @@ public static class ReleaseEndpoints
             release.Narrowed,
             release.DelayDays,
             session.Db,
-            context.Calendar,
-            context.Cancel
+            context
         );
         return preview.Refused || preview.Value.Fingerprint == fingerprint ? preview : Changed(preview.Value);
     }
@@ -593,9 +597,7 @@ public static class ReleaseEndpoints
         ApiContext context
     )
     {
-        var leaving = (
-            await LeavingAsync(matter.Id, order.Id, release.Narrowed, session.Db, context.Calendar, context.Cancel)
-        ).Value;
+        var leaving = (await LeavingAsync(matter.Id, order.Id, release.Narrowed, session.Db, context)).Value;
         var through = context.Calendar.Today.PlusDays(release.DelayDays);
         using (
             var update = session.Command(

@@ -128,6 +128,7 @@ internal static class StandingHolds
                 Created = item.Created,
                 Modified = item.Modified,
                 Size = item.Bytes,
+                Searchable = item.Searchable.Word(),
                 Sensitive = kinds,
                 Fields = fields.GroupBy(f => f.Key).ToDictionary(g => g.Key, g => g.Last().Value),
             }

@@ -119,18 +119,27 @@ public static class SweepEndpoints
         }
 
         var query = await HoldQuery.OfAsync(definition, id, context.Db, context.Calendar, context.Cancel);
-        return query.Refusal is { } mistake
-            ? mistake
-            : new CountView(
-                TallyOf(query.Value, (SqliteConnection)context.Db.Database.GetDbConnection()),
-                QueryTerms.Of(definition.Query),
-                definition.RemarkOnDates(context.Calendar.Today)
-            );
+        if (query.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        var former = await FormerVersions.In(context, context.Db).IdsAsync(context.Db, query.Value, context.Cancel);
+        return new CountView(
+            TallyOf(query.Value, (SqliteConnection)context.Db.Database.GetDbConnection(), former),
+            QueryTerms.Of(definition.Query),
+            definition.RemarkOnDates(context.Calendar.Today)
+        );
     }
 
-    internal static Tally TallyOf(HoldQuery query, SqliteConnection connection) =>
+    /// <param name="former">Ids of those of which a former content fits, as JSON.</param>
+    private static Tally TallyOf(HoldQuery query, SqliteConnection connection, string former) =>
         query
-            .Rows(connection, "SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}")
+            .Rows(
+                connection,
+                $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {FormerVersions.Fits}",
+                c => c.Parameters.AddWithValue("$former", former)
+            )
             .Select(r => new Tally(r.GetInt64(0), r.GetInt64(1)))
             .Single();
 
@@ -525,7 +534,7 @@ public static class SweepEndpoints
         return (Outcome<IReadOnlyList<UnreadableFile>>)(List<UnreadableFile>)[.. files, .. items];
     }
 
-    private static string TextlessWords(string type) =>
+    internal static string TextlessWords(string type) =>
         Sources.TextExtraction.Reads(type)
             ? "There is no text in it, as in a picture of pages; its words cannot be searched."
             : $"No text is drawn from {(type.Length == 0 ? "a file without a type" : $"files of the type {type}")}.";

@@ -52,12 +52,9 @@ public sealed class SweepJob(
             .Rows((SqliteConnection)db.Database.GetDbConnection(), "SELECT i.Id FROM item i WHERE {where}")
             .Select(r => r.GetInt64(0))
             .ToHashSet();
-        var former = await new FormerVersions(safekeeping, writer, run).SearchAsync(
-            db,
-            query,
-            [.. terms.Select(t => t.Asked.Condition!)],
-            cancel
-        );
+        var former = await FormerVersions
+            .In(run, safekeeping, writer, cancel)
+            .SearchAsync(db, query, [.. terms.Select(t => t.Asked.Condition!)], cancel);
         var hits = fitting.Union(former.Select(f => f.ItemId)).Order().ToList();
         await NoteAsync(run, sought.Id, hits, former, cancel);
         var only = former.Select(f => f.ItemId).Where(i => !fitting.Contains(i)).ToHashSet();

@@ -86,14 +86,18 @@ internal static class VersionEndpoints
     )
     {
         if (
-            await FindAsync(id, item, context) is not { } known
-            || !await context.Db.ItemCopies.AnyAsync(c => c.ItemId == item && c.Hash == hash, context.Cancel)
+            await FindAsync(id, item, context) is null
+            || await context
+                .Db.ItemCopies.AsNoTracking()
+                .FirstOrDefaultAsync(c => c.ItemId == item && c.Hash == hash, context.Cancel)
+                is not { } copy
         )
         {
             return Problems.NotFound("version");
         }
 
-        var text = await FormerVersions.KeptAsync(context.Db, hash, known.Type, context.Cancel);
+        var type = copy.Facts.Type;
+        var text = (await FormerVersions.KeptAsync(context.Db, hash, type, context.Cancel))?.Text;
         if (text is null)
         {
             await using var content = safekeeping.Open(hash);
@@ -102,7 +106,7 @@ internal static class VersionEndpoints
                 return new Preview("none", null, "The copy is not in safekeeping now; its verification says why.");
             }
 
-            text = (await TextExtraction.ExtractAsync(content, known.Type, context.Cancel)).Text;
+            text = (await TextExtraction.ExtractAsync(content, type, context.Cancel)).Text;
         }
 
         if (text.Length == 0)
@@ -166,7 +170,7 @@ internal static class VersionEndpoints
             var fit = fits.Contains((copy.ItemId, copy.Hash));
             var text =
                 fit && condition is not null
-                    ? await FormerVersions.KeptAsync(context.Db, copy.Hash, item.Type, context.Cancel)
+                    ? (await FormerVersions.KeptAsync(context.Db, copy.Hash, copy.Facts.Type, context.Cancel))?.Text
                     : null;
             versions.Add(
                 View(
@@ -176,7 +180,7 @@ internal static class VersionEndpoints
                     fit,
                     text is null
                         ? null
-                        : FoundText.In(condition!, item.Title, text, await KindSet.ScanAsync(context.Db))
+                        : FoundText.In(condition!, copy.Facts.Title, text, await KindSet.ScanAsync(context.Db))
                 )
             );
         }

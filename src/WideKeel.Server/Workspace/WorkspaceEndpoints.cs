@@ -981,6 +981,7 @@ public static class WorkspaceEndpoints
                     Hash = hash,
                     Bytes = place.Item.Bytes,
                     At = session.Now,
+                    Facts = (await VersionFacts.OfAsync(session.Db, [place.Item], cancel))[place.Item.Id],
                 }
             );
         }

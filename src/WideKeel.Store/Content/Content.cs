@@ -1,6 +1,8 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
+using WideKeel.Core.Content;
+using WideKeel.Store.Retention;
 
 namespace WideKeel.Store.Content;
 
@@ -53,6 +55,9 @@ public sealed class Item
 
     /// <summary>Path beneath the source's root, with forward slashes.</summary>
     public required string Path { get; init; }
+
+    /// <summary>How much of its present content a search of words can find.</summary>
+    public Searchable Searchable { get; set; }
 
     public required string Title { get; set; }
 
@@ -272,7 +277,30 @@ public sealed class ItemCopy
     public long Bytes { get; init; }
 
     public Instant At { get; init; }
+
+    /// <summary>What the item said of itself while it had this content.</summary>
+    public required CopyFacts Facts { get; init; }
 }
+
+/// <summary>
+/// What an item said of itself while it had a content. A version is searched by its own facts, not by those of what came
+/// after it.
+/// </summary>
+/// <param name="Fields">Date fields in ISO 8601 too.</param>
+/// <param name="Kinds">Names of the sensitive kinds found in it.</param>
+public sealed record CopyFacts(
+    long ContainerId,
+    string Path,
+    string Type,
+    string Title,
+    string? Author,
+    string? Owner,
+    LocalDate Created,
+    LocalDate Modified,
+    Searchable Searchable,
+    IReadOnlyDictionary<string, string> Fields,
+    IReadOnlyList<string> Kinds
+);
 
 /// <summary>
 /// The text of a content in safekeeping, kept when it was read for the first time: another reading gives the same.
@@ -285,6 +313,9 @@ public sealed class CopyText
     public required string Type { get; init; }
 
     public required string Text { get; init; }
+
+    /// <summary>Why there is less text than content, in a sentence; null when all of it was read.</summary>
+    public string? Limit { get; init; }
 }
 
 /// <summary>A copy in safekeeping that the last verification found to be no longer what it was.</summary>
@@ -357,6 +388,8 @@ internal sealed class ItemTable : IEntityTypeConfiguration<Item>
         table.HasIndex(i => i.AlteredOn).HasFilter("AlteredOn IS NOT NULL");
         table.HasIndex(i => i.FlooredOn).HasFilter("FlooredOn IS NOT NULL AND FloorSettledOn IS NULL");
         table.Property(i => i.AtEnd).HasConversion<int>();
+        table.Property(i => i.Searchable).HasConversion(s => s.Word(), word => SearchableWords.Of(word));
+        table.HasIndex(i => i.Searchable).HasFilter("Searchable <> 'whole'");
         table.Property(i => i.OwnGrade).HasConversion<int>();
     }
 
@@ -486,6 +519,7 @@ internal sealed class ItemCopyTable : IEntityTypeConfiguration<ItemCopy>
     {
         table.ToTable("item_copy").HasKey(c => new { c.ItemId, c.Hash });
         table.HasIndex(c => new { c.Hash, c.Bytes });
+        table.Property(c => c.Facts).IsJson();
     }
 }
 

@@ -135,6 +135,13 @@ public sealed record ItemColumn
         },
         new()
         {
+            Name = "searchable",
+            Sql = "i.Searchable",
+            Index = QueryIndex.Searchable,
+            Values = [.. SearchableWords.All.Select(w => (w, w))],
+        },
+        new()
+        {
             Name = "created",
             Sql = "i.Created",
             Index = QueryIndex.Created,

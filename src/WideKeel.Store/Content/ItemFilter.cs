@@ -40,6 +40,9 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>Numbers of <see cref="SizeBandSql"/>.</summary>
     public IReadOnlyCollection<int> SizeBands { get; init; } = [];
 
+    /// <summary>How much of their words can be found, as <see cref="SearchableWords"/> says it.</summary>
+    public IReadOnlyCollection<string> Searchables { get; init; } = [];
+
     /// <summary>Only copies of one content, by its SHA-256.</summary>
     public string? Hash { get; init; }
 
@@ -184,6 +187,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
             Choice.Of("$years", Years, list => $"{YearSql} IN {list}"),
             Choice.Of("$owners", Owners, list => $"i.Owner IN {list}"),
             Choice.Of("$sizeBands", SizeBands, list => $"{SizeBandSql} IN {list}"),
+            Choice.Of("$searchables", Searchables, list => $"i.Searchable IN {list}"),
             Choice.Of("$subjects", Subjects, list => $"i.Subject IN {list}"),
             Choice.Of("$threads", Threads, list => $"i.Thread IN {list}"),
             Choice.Of("$filingRules", FilingRules, list => $"i.FilingRuleId IN {list} AND i.DestroyedAt IS NULL"),

@@ -518,12 +518,18 @@ public sealed record BundleDocument(
     /// <summary>For a content that its item has no more: since when it was kept.</summary>
     public Instant? VersionFrom { get; init; }
 
-    /// <summary>What lies within its file, where it is a message.</summary>
+    /// <summary>Where such a content lay, and its dates; null for what the item holds now.</summary>
+    public DocumentThen? Then { get; init; }
+
+    /// <summary>What lies within its file, where it is a message or an archive.</summary>
     public IReadOnlyList<HeldContent> Holds { get; init; } = [];
 
     /// <summary>Why it is withheld; null where it is given.</summary>
     public string? Withheld { get; init; }
 }
+
+/// <summary>Place and dates of a content that its item has no more.</summary>
+public sealed record DocumentThen(long ContainerId, string Path, LocalDate Created, LocalDate Modified);
 
 internal sealed class BundleItemTable : IEntityTypeConfiguration<BundleItem>
 {

@@ -1353,6 +1353,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Type")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Limit")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Text")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -1502,6 +1505,10 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Searchable")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<long?>("SeriesId")
                         .HasColumnType("INTEGER");
 
@@ -1546,6 +1553,9 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("Owner")
                         .HasFilter("Owner IS NOT NULL");
 
+                    b.HasIndex("Searchable")
+                        .HasFilter("Searchable <> 'whole'");
+
                     b.HasIndex("Subject");
 
                     b.HasIndex("Thread");
@@ -1579,6 +1589,10 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<long>("Bytes")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Facts")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.HasKey("ItemId", "Hash");
 

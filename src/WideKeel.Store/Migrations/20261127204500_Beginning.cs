@@ -320,7 +320,8 @@ namespace WideKeel.Store.Migrations
                     ItemId = table.Column<long>(type: "INTEGER", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
                     Bytes = table.Column<long>(type: "INTEGER", nullable: false),
-                    At = table.Column<long>(type: "INTEGER", nullable: false)
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Facts = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -1377,6 +1378,7 @@ namespace WideKeel.Store.Migrations
                     Owner = table.Column<string>(type: "TEXT", nullable: true),
                     Subject = table.Column<string>(type: "TEXT", nullable: true),
                     Thread = table.Column<string>(type: "TEXT", nullable: true),
+                    Searchable = table.Column<string>(type: "TEXT", nullable: false),
                     Attachments = table.Column<string>(type: "TEXT", nullable: true),
                     Bytes = table.Column<long>(type: "INTEGER", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
@@ -2146,6 +2148,12 @@ namespace WideKeel.Store.Migrations
                 name: "IX_item_Subject",
                 table: "item",
                 column: "Subject");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_Searchable",
+                table: "item",
+                column: "Searchable",
+                filter: "Searchable <> 'whole'");
 
             migrationBuilder.CreateIndex(
                 name: "IX_item_Thread",
@@ -4057,7 +4065,8 @@ namespace WideKeel.Store.Migrations
                 {
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
                     Type = table.Column<string>(type: "TEXT", nullable: false),
-                    Text = table.Column<string>(type: "TEXT", nullable: false)
+                    Text = table.Column<string>(type: "TEXT", nullable: false),
+                    Limit = table.Column<string>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>
                 {

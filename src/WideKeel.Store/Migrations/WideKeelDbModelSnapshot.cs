@@ -1350,6 +1350,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Type")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Limit")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Text")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -1499,6 +1502,10 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Searchable")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<long?>("SeriesId")
                         .HasColumnType("INTEGER");
 
@@ -1543,6 +1550,9 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("Owner")
                         .HasFilter("Owner IS NOT NULL");
 
+                    b.HasIndex("Searchable")
+                        .HasFilter("Searchable <> 'whole'");
+
                     b.HasIndex("Subject");
 
                     b.HasIndex("Thread");
@@ -1576,6 +1586,10 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<long>("Bytes")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Facts")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.HasKey("ItemId", "Hash");
 

@@ -141,6 +141,13 @@ public sealed class CustodianPlacesTests
     [InlineData("Karl Nyman")]
     [InlineData("karl.nyman-archive")]
     [InlineData("Karl Nyman (2026)")]
+    [InlineData("k.nyman")]
+    [InlineData("nyman.karl")]
+    [InlineData("Nyman, Karl")]
+    [InlineData("knyman")]
+    [InlineData("nymank.mbox")]
+    [InlineData("karl_nyman")]
+    [InlineData("nyman-k archive")]
     public void A_place_with_the_name_or_address_is_named_after_the_person(string container) =>
         CustodianPlaces.IsNamedAfter(container, "Karl Nyman", "karl.nyman@tarn.example").ShouldBeTrue();
 
@@ -149,6 +156,8 @@ public sealed class CustodianPlacesTests
     [InlineData("Fleet")]
     [InlineData("karl")]
     [InlineData("karl.nyman.jensen")]
+    [InlineData("nyman")]
+    [InlineData("knymansson")]
     [InlineData("old karl.nyman")]
     public void A_place_with_another_name_is_not(string container) =>
         CustodianPlaces.IsNamedAfter(container, "Karl Nyman", "karl.nyman@tarn.example").ShouldBeFalse();

@@ -5,6 +5,7 @@ using DocumentFormat.OpenXml;
 using DocumentFormat.OpenXml.Packaging;
 using DocumentFormat.OpenXml.Spreadsheet;
 using DocumentFormat.OpenXml.Wordprocessing;
+using WideKeel.Core.Content;
 using WideKeel.Sources;
 
 namespace WideKeel.Server.Tests.Content;
@@ -229,6 +230,44 @@ public sealed class ReadingTests
     [Fact]
     public async Task A_message_whose_attachments_were_read_says_nothing() =>
         (await MailAsync(Attached("all.zip", Zip(("a.txt", "words"u8.ToArray()))))).Limit.ShouldBeNull();
+
+    [Theory]
+    [InlineData("pdf")]
+    [InlineData("docx")]
+    [InlineData("xlsx")]
+    [InlineData("pptx")]
+    public async Task A_document_with_a_password_is_not_called_damaged(string type) =>
+        (await ReadAsync(type == "pdf" ? ProtectedFiles.Pdf() : ProtectedFiles.Office(), type)).Limit.ShouldBe(
+            "No text was read: it is protected with a password."
+        );
+
+    [Fact]
+    public async Task An_archive_says_how_many_of_its_files_are_protected_with_a_password() =>
+        (await ReadAsync(ProtectedFiles.Zip(), "zip")).Limit.ShouldBe(
+            "No text, or not all, was read of 1 of the files in the archive; 1 of them protected with a password."
+        );
+
+    [Theory]
+    [InlineData("pdf", Searchable.Password)]
+    [InlineData("zip", Searchable.Password)]
+    [InlineData("eml", Searchable.Password)]
+    [InlineData("scan", Searchable.Scan)]
+    [InlineData("jpg", Searchable.None)]
+    [InlineData("txt", Searchable.Whole)]
+    public async Task A_file_says_how_much_of_it_can_be_found(string kind, Searchable searchable)
+    {
+        using var scan = new UglyToad.PdfPig.Writer.PdfDocumentBuilder();
+        scan.AddPage(200, 200);
+        var (file, type) = kind switch
+        {
+            "pdf" => (ProtectedFiles.Pdf(), "pdf"),
+            "zip" => (ProtectedFiles.Zip(), "zip"),
+            "eml" => (Encoding.UTF8.GetBytes(Attached("all.zip", ProtectedFiles.Zip())), "eml"),
+            "scan" => (scan.Build(), "pdf"),
+            _ => ("words"u8.ToArray(), kind),
+        };
+        (await ReadAsync(file, type)).Searchable(file.Length).ShouldBe(searchable);
+    }
 
     [Fact]
     public void A_pipe_is_no_empty_file()

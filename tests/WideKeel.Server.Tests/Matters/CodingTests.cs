@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.IO.Compression;
 using System.Net;
 using System.Text.Json;
@@ -158,18 +159,14 @@ public sealed class CodingTests : IAsyncLifetime
         return files;
     }
 
-    private static List<Dictionary<string, string>> Rows(string csv)
+    internal static List<Dictionary<string, string>> Rows(string csv)
     {
-        var lines = csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
-        if (lines.Length == 1)
-        {
-            lines = csv.Split('\n', StringSplitOptions.RemoveEmptyEntries);
-        }
-
-        var names = lines[0].Split(',');
+        using var reader = new CsvHelper.CsvReader(new StringReader(csv), CultureInfo.InvariantCulture);
         return
         [
-            .. lines.Skip(1).Select(l => names.Zip(l.Split(',')).ToDictionary(c => c.First, c => c.Second.Trim('"'))),
+            .. reader
+                .GetRecords<dynamic>()
+                .Select(r => ((IDictionary<string, object>)r).ToDictionary(c => c.Key, c => (string)c.Value)),
         ];
     }
 
@@ -318,6 +315,31 @@ public sealed class CodingTests : IAsyncLifetime
             )
             .ShouldAllBe(f => !f.Value.Contains("advice"));
     }
+
+    [Fact]
+    public async Task An_archive_that_holds_what_is_privileged_is_withheld()
+    {
+        var advice = Path.Combine(product.Share, "Fleet", "advice.md");
+        await using (
+            var made = await ZipFile.OpenAsync(
+                Path.Combine(product.Share, "Fleet", "all.zip"),
+                ZipArchiveMode.Create,
+                Stop
+            )
+        )
+        {
+            made.CreateEntryFromFile(advice, "inner/advice.md");
+        }
+
+        await product.ScanAsync();
+        run = await SweepAsync();
+        await CodeAsync("Privileged", ["advice.md"]);
+        (await BundleAsync()).Keys.ShouldNotContain(f => f.EndsWith(".zip", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task Items_that_are_null_are_those_that_the_address_chooses_as_where_they_are_left_out() =>
+        (await CountAsync(CodeAsync("Responsive", null))).ShouldBe(4);
 
     [Fact]
     public async Task The_load_file_is_silent_about_what_is_withheld_and_names_the_tags_of_the_rest()

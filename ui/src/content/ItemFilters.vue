@@ -5,7 +5,7 @@ import { api, take } from '@/shared/api/client'
 import { count } from '@/shared/format'
 import { seriesNames } from '@/shared/series'
 import { may } from '@/shared/session'
-import { sizeWords, stateWords, type ItemState } from '@/shared/words'
+import { searchableWords, sizeWords, stateWords, type ItemState } from '@/shared/words'
 import { useItemQuery } from './query'
 
 /** What narrows the list of items beside its query; the values of each with the number of items that have them. */
@@ -32,9 +32,10 @@ const allFacets: Record<string, string> = {
   source: 'Source',
   owner: 'Owner',
   kind: 'Sensitive',
+  searchable: 'Searchable',
   size: 'Size',
 }
-const rare = ['source', 'owner', 'kind', 'size']
+const rare = ['source', 'owner', 'kind', 'searchable', 'size']
 const more = ref(false)
 /** The rarer ones stand there when they are asked for, or in use. */
 const facetNames = computed(() =>
@@ -52,7 +53,13 @@ function pick(name: string, value: string) {
   return put({ [name]: now.includes(value) ? now.filter((v) => v !== value) : [...now, value] })
 }
 const label = (name: string, value: string, told: string) =>
-  name === 'state' ? stateWords[value as ItemState] : name === 'size' ? sizeWords[+value]! : told || '(none)'
+  name === 'state'
+    ? stateWords[value as ItemState]
+    : name === 'size'
+      ? sizeWords[+value]!
+      : name === 'searchable'
+        ? searchableWords[value]!
+        : told || '(none)'
 function summary(name: string) {
   const now = chosen(name)
   if (now.length === 0) return allFacets[name]

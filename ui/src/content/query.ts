@@ -21,6 +21,7 @@ export function useItemQuery() {
     kind: list('kind'),
     year: numbers('year'),
     size: numbers('size'),
+    searchable: list('searchable'),
     subject: list('subject'),
     thread: list('thread'),
     filingRule: numbers('filingRule'),

@@ -179,6 +179,15 @@ export const confidenceWords: Record<Schemas['Confidence'], string> = {
   certain: 'certain',
 }
 
+/** How much of an item's content a search of words can find. */
+export const searchableWords: Record<string, string> = {
+  whole: 'All words',
+  part: 'Not all words',
+  password: 'Password-protected',
+  scan: 'Scan without text',
+  none: 'No text read',
+}
+
 /** Bands of sizes, as the server numbers them. */
 export const sizeWords = [
   'below 10 kB',
