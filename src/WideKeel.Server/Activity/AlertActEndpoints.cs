@@ -38,7 +38,8 @@ public sealed record AlertSettings(bool ActsNeedSecond);
 /// <summary>Acts in the directory about alerts: asked for, agreed to, undone.</summary>
 public static class AlertActEndpoints
 {
-    private const string AskedForAct = "You asked for this act; somebody else must agree.";
+    private const string AskedForAct =
+        "You asked for this act, or wrote the watch that asks for it; somebody else must approve it.";
 
     public static void MapAlertActs(this IEndpointRouteBuilder api)
     {
@@ -183,6 +184,30 @@ public static class AlertActEndpoints
                 if (done is null || done.UndoneAt is not null || AlertActs.ChangeIn(done).Undo() is not { } undo)
                 {
                     return Problems.NotFound("act that can be undone");
+                }
+
+                if (await session.Db.Organisations.AnyAsync(o => o.ActsNeedSecond, context.Cancel))
+                {
+                    if (
+                        await session.Db.AlertActs.AnyAsync(
+                            a => a.AlertId == id && a.Waits && a.UndoesId == act,
+                            context.Cancel
+                        )
+                    )
+                    {
+                        return Refusal.Conflict("act-waits", "act", "The undo waits for a second person already.");
+                    }
+
+                    await AlertActs.AskAsync(
+                        session,
+                        row,
+                        undo,
+                        context.Caller.Name,
+                        context.Caller.PersonId,
+                        context.Cancel,
+                        act
+                    );
+                    return null;
                 }
 
                 asked = carrier.Ask(

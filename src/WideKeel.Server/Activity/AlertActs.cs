@@ -20,7 +20,7 @@ internal static class AlertActs
             ["sign-out"] = "sign the account out everywhere",
             ["remove-link"] = "remove the links to the object",
             ["remove-member"] = "remove the account from the group",
-            ["revoke-consent"] = "revoke the application’s consent",
+            ["revoke-consent"] = "revoke the person’s consent to the application",
         };
 
     /// <summary>What an act changes, given the alert; null where the directory knows nothing that it fits.</summary>
@@ -42,7 +42,8 @@ internal static class AlertActs
             "revoke-consent" => state
                 .Applications.Where(a => Is(a.Id, alert.Object) || Is(a.Name, alert.Object))
                 .SelectMany(a =>
-                    a.Consents.Where(c => Is(c.By, alert.Actor) || c.By == "organisation")
+                    // Of this person alone: what the organisation agreed to, others work with.
+                    a.Consents.Where(c => Is(c.By, alert.Actor) || Is(c.By, account?.Id))
                         .Select(c => new DirectoryChange(
                             DirectoryVerb.RemoveConsent,
                             c.By,
@@ -57,14 +58,16 @@ internal static class AlertActs
 
     /// <summary>Does it, or where the organisation wants a second person, lets it wait for one.</summary>
     /// <param name="by">Who or what asks for it.</param>
-    /// <param name="askedBy">The person who asks; null for a watch.</param>
+    /// <param name="askedBy">The person who asks, or who wrote the watch that does.</param>
+    /// <param name="undoes">The act that it takes back.</param>
     public static async Task AskAsync(
         WriteSession session,
         AlertRow alert,
         DirectoryChange change,
         string by,
         long? askedBy,
-        CancellationToken cancel
+        CancellationToken cancel,
+        long? undoes = null
     )
     {
         var act = new AlertAct
@@ -75,6 +78,7 @@ internal static class AlertActs
             At = session.Now,
             By = by,
             AskedById = askedBy,
+            UndoesId = undoes,
             Waits = await session.Db.Organisations.AnyAsync(o => o.ActsNeedSecond, cancel),
         };
         session.Db.AlertActs.Add(act);
@@ -118,6 +122,10 @@ internal sealed class AlertActFollower : IDirectoryFollower
     {
         var act = await session.Db.AlertActs.SingleAsync(a => a.Id == intent.SubjectId, cancel);
         (act.At, act.Verified, act.Failure) = (session.Now, intent.Verified, intent.Failure);
+        if (act.UndoesId is { } undone && intent.Failure is null)
+        {
+            (await session.Db.AlertActs.SingleAsync(a => a.Id == undone, cancel)).UndoneAt = session.Now;
+        }
     }
 }
 

@@ -293,7 +293,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
                 is { } change
         )
         {
-            await AlertActs.AskAsync(session, row, change, $"The watch “{watch.Name}”", null, cancel);
+            await AlertActs.AskAsync(session, row, change, $"The watch “{watch.Name}”", watch.PersonId, cancel);
         }
     }
 

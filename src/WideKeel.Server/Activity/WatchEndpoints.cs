@@ -288,8 +288,13 @@ public static class WatchEndpoints
                     return refusal;
                 }
 
-                var (before, rule) = (Described(row), row.Definition);
+                var (before, rule, act) = (Described(row), row.Definition, row.Act);
                 Apply(row, request);
+                if (rule != row.Definition || act != row.Act)
+                {
+                    row.PersonId = context.Caller.PersonId;
+                }
+
                 row.JudgeWhole = row.On && rule != row.Definition;
                 session.Record("changed", Subject(row), before, Described(row));
                 return null;

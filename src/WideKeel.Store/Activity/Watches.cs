@@ -40,7 +40,8 @@ public sealed class WatchRow
     /// <summary>The whole of what is at hand must be judged anew: it was switched on, or its rule changed.</summary>
     public bool JudgeWhole { get; set; }
 
-    public long PersonId { get; init; }
+    /// <summary>Who made the watch, or last changed what it looks for or does; no second person of its acts.</summary>
+    public long PersonId { get; set; }
 
     public Instant ChangedAt { get; set; }
 
@@ -152,8 +153,11 @@ public sealed class AlertAct
     /// <summary>It waits for a second person.</summary>
     public bool Waits { get; set; }
 
-    /// <summary>Who asked for it, where a second person is needed; null where a watch did.</summary>
+    /// <summary>Who asked for it, or wrote the watch that did.</summary>
     public long? AskedById { get; init; }
+
+    /// <summary>The act that it takes back; null where it takes back none.</summary>
+    public long? UndoesId { get; init; }
 
     /// <summary>The second person, once they have agreed or not.</summary>
     public string? DecidedBy { get; set; }

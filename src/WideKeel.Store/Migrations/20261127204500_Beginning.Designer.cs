@@ -445,6 +445,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Failure")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("UndoesId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long?>("UndoneAt")
                         .HasColumnType("INTEGER");
 

@@ -3038,6 +3038,7 @@ namespace WideKeel.Store.Migrations
                     UndoneAt = table.Column<long>(type: "INTEGER", nullable: true),
                     Waits = table.Column<bool>(type: "INTEGER", nullable: false),
                     AskedById = table.Column<long>(type: "INTEGER", nullable: true),
+                    UndoesId = table.Column<long>(type: "INTEGER", nullable: true),
                     DecidedBy = table.Column<string>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>

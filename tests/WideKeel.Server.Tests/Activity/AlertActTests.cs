@@ -99,6 +99,76 @@ public sealed class AlertActTests : IAsyncLifetime
         );
     }
 
+    private async Task<long> DoneAsync()
+    {
+        var act = await AskedAsync();
+        await runa.PostOk($"alerts/{alert}/acts/{act}/decision", Decision(true));
+        return act;
+    }
+
+    [Fact]
+    public async Task An_undo_waits_for_a_second_person_too()
+    {
+        var act = await DoneAsync();
+        await runa.PostOk($"alerts/{alert}/acts/{act}/undo", new { });
+        IsSuspended.ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task Whoever_asked_for_an_undo_does_not_approve_it()
+    {
+        var act = await DoneAsync();
+        await runa.PostOk($"alerts/{alert}/acts/{act}/undo", new { });
+        (await runa.Post($"alerts/{alert}/acts/{act + 1}/decision", Decision(true))).Problem.ShouldBe(
+            "second-person-needed"
+        );
+    }
+
+    [Fact]
+    public async Task An_undo_that_was_approved_takes_the_act_back()
+    {
+        var act = await DoneAsync();
+        await runa.PostOk($"alerts/{alert}/acts/{act}/undo", new { });
+        await sunniva.PostOk($"alerts/{alert}/acts/{act + 1}/decision", Decision(true));
+        IsSuspended.ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task An_undo_that_waits_is_not_asked_for_twice()
+    {
+        var act = await DoneAsync();
+        await runa.PostOk($"alerts/{alert}/acts/{act}/undo", new { });
+        (await sunniva.Post($"alerts/{alert}/acts/{act}/undo", new { })).Problem.ShouldBe("act-waits");
+    }
+
+    [Theory]
+    [InlineData("organisation", null)]
+    [InlineData("organisation nora@tarn.example odd@tarn.example", Nora)]
+    public void A_consent_is_revoked_for_the_person_of_the_alert_alone(string consents, string? revoked)
+    {
+        var state = DirectoryState.Empty with
+        {
+            People = [new(Nora, "Nora")],
+            Applications =
+            [
+                new(
+                    "app",
+                    "Berths",
+                    "Somebody",
+                    [.. consents.Split(' ').Select(by => new OutsideConsent(by, ["files.read"], null))]
+                ),
+            ],
+        };
+        var row = new AlertRow
+        {
+            Why = "",
+            Actor = Nora,
+            Object = "app",
+        };
+        var change = AlertActs.ChangeOf("revoke-consent", row, state);
+        (change is null ? null : (string?)change.Who).ShouldBe(revoked);
+    }
+
     [Fact]
     public async Task It_is_not_done_where_the_second_person_does_not_agree()
     {
