@@ -413,21 +413,7 @@ public class KillTests
 
         using (var jonas = await product.SignInAsync("jonas"))
         {
-            await jonas.PostOk(
-                "channels",
-                new
-                {
-                    name = "drop",
-                    feed = "folder",
-                    settings = new
-                    {
-                        title = "Drop",
-                        format = "json",
-                        retention = "P2Y",
-                        folder,
-                    },
-                }
-            );
+            await jonas.PostOk("channels", Drop(folder));
             await product.StopAsync();
         }
 
@@ -459,6 +445,102 @@ public class KillTests
             .Verify(product.Archive(), (await ines.Get("ledger/export")).Text!)
             .Value.Findings.ShouldBeEmpty();
     }
+
+    [Fact]
+    public async Task An_order_put_in_force_while_its_files_are_overwritten_holds_all_of_them_whatever_is_killed()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        for (var i = 0; i < Held; i++)
+        {
+            product.Write($"Fleet/{i}.md", "2015-01-01", $"pier {i}");
+        }
+
+        await product.ScanAsync();
+        long matter;
+        using (var vera = await product.SignInAsync("vera"))
+        {
+            matter = await product.OpenMatterAsync(vera);
+            await product.StopAsync();
+        }
+
+        await using (var run = new Program_(product))
+        {
+            await run.StartAsync(slow: true);
+            using var vera = await run.SignInAsync("vera");
+            using var jonas = await run.SignInAsync("jonas");
+            await MatterTests.InForceAsync(vera, matter, "Pier", MatterTests.Everything("pier"));
+            for (var i = 0; i < Held; i++)
+            {
+                product.Write($"Fleet/{i}.md", "2015-01-01", $"nothing of the kind {i}");
+            }
+
+            await jonas.PostOk("sources/1/scans", new { });
+            run.Kill();
+        }
+
+        await KillAsync(product, seed: 8);
+        await product.StartAsync();
+        using var after = await product.SignInAsync("vera");
+        await after.WaitForJobsAsync();
+        using var admin = await product.SignInAsync("jonas");
+        await admin.WaitForJobsAsync();
+        Single(product, "SELECT COUNT(*) FROM item_text WHERE Text LIKE '%pier%'").ShouldBe(0);
+        Single(product, "SELECT COUNT(*) FROM hold_item WHERE Until IS NULL").ShouldBe(Held);
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task The_removal_of_sealed_days_killed_again_and_again_leaves_no_file_and_one_entry_a_file()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        var folder = Directory.CreateDirectory(Path.Combine(product.Folder, "drop")).FullName;
+        long segments;
+        using (var jonas = await product.SignInAsync("jonas"))
+        {
+            await jonas.PostOk("channels", Drop(folder));
+            await File.WriteAllLinesAsync(
+                Path.Combine(folder, "log.jsonl"),
+                Enumerable.Range(0, Events).Select(Line),
+                TestContext.Current.CancellationToken
+            );
+            await product.Services.GetRequiredService<ChannelFeeds>().LookAsync(CancellationToken.None);
+            await jonas.PostOk("channels/seal", new { });
+            await jonas.WaitForJobsAsync();
+            segments = Single(product, "SELECT COUNT(*) FROM segment");
+            await product.StopAsync();
+        }
+
+        await KillAsync(product, seed: 9, "2029-06-15");
+        product.Clock.AdvanceDays(3 * 366);
+        await product.StartAsync();
+        await product.RunDayAsync();
+        using var after = await product.SignInAsync("jonas");
+        await after.PostOk("channels/seal", new { });
+        await after.WaitForJobsAsync();
+        segments.ShouldBeGreaterThan(1);
+        Single(product, "SELECT COUNT(*) FROM segment WHERE RemovedAt IS NOT NULL").ShouldBe(segments);
+        using var ines = await product.SignInAsync("ines");
+        (await ines.GetOk("ledger?verb=segment-removed")).GetProperty("total").GetInt64().ShouldBe(segments);
+        Directory.EnumerateFiles(product.Archive().Folder, "*.parquet", SearchOption.AllDirectories).ShouldBeEmpty();
+        Single(product, "SELECT COUNT(*) FROM activity_event").ShouldBe(0);
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    private static object Drop(string folder) =>
+        new
+        {
+            name = "drop",
+            feed = "folder",
+            settings = new
+            {
+                title = "Drop",
+                format = "json",
+                retention = "P2Y",
+                folder,
+            },
+        };
 
     /// <summary>Ten people read three files each within twenty minutes, again and again with an hour between.</summary>
     private static string Line(int i) =>
@@ -499,13 +581,13 @@ public class KillTests
     /// Starts the program and kills it, over and over, each time a random while after it answers; most kills fall into
     /// the work.
     /// </summary>
-    private static async Task KillAsync(Product product, int seed)
+    private static async Task KillAsync(Product product, int seed, string asOf = "2026-06-15")
     {
         var random = new Random(seed);
         for (var i = 0; i < Kills; i++)
         {
             await using var run = new Program_(product);
-            await run.StartAsync(slow: true);
+            await run.StartAsync(slow: true, asOf);
             // The moment is random on purpose: there is no condition to wait for.
             await Task.Delay(random.Next(0, 120), TestContext.Current.CancellationToken);
             run.Kill();
@@ -528,7 +610,8 @@ public class KillTests
         private Uri? address;
 
         /// <param name="slow">Makes each portion of work small, so that there are many moments to be killed at.</param>
-        public async Task StartAsync(bool slow = false)
+        /// <param name="asOf">The day that its clock begins on.</param>
+        public async Task StartAsync(bool slow = false, string asOf = "2026-06-15")
         {
             var start = new ProcessStartInfo(
                 Path.Combine(AppContext.BaseDirectory, "widekeel"),
@@ -541,7 +624,7 @@ public class KillTests
                     "--urls",
                     "http://127.0.0.1:0",
                     "--as-of",
-                    "2026-06-15",
+                    asOf,
                 ]
             )
             {
