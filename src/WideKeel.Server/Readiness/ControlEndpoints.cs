@@ -271,9 +271,9 @@ public static class ControlEndpoints
             );
         }
 
-        if (await session.Db.Controls.AnyAsync(c => c.Code == code && c.Id != id, cancel))
+        if (await session.Db.Controls.IgnoreQueryFilters().AnyAsync(c => c.Code == code && c.Id != id, cancel))
         {
-            return Refusal.Conflict("code-taken", "code", $"There is a control {code} already.");
+            return Refusal.Conflict("code-taken", "code", $"There is, or was, a control {code}.");
         }
 
         if (!Areas.Contains(request.Area))
@@ -391,11 +391,24 @@ public static class ControlEndpoints
         WorkAsync(
             id,
             context,
-            (session, row) =>
+            async (session, row) =>
             {
-                session.Db.Controls.Remove(row);
-                session.Record("removed", Subject(id), Described(row));
-                return Task.FromResult<Refusal?>(null);
+                // A control that was shown to somebody stays behind its proofs; one that never was is gone.
+                var isShown = await session
+                    .Db.ControlParts.IgnoreQueryFilters()
+                    .AnyAsync(p => p.ControlId == id && p.Proofs.Any(), context.Cancel);
+                if (isShown)
+                {
+                    row.RetiredOn = context.Calendar.Today;
+                    row.Maps.Clear();
+                }
+                else
+                {
+                    session.Db.Controls.Remove(row);
+                }
+
+                session.Record(isShown ? "retired" : "removed", Subject(id), Described(row));
+                return null;
             }
         );
 
@@ -547,14 +560,32 @@ public static class ControlEndpoints
     }
 
     private static Task<Reply<Done>> RemovePart(long id, long part, [AsParameters] ApiContext context) =>
-        PartAsync(
+        WorkAsync(
             id,
-            part,
             context,
-            (session, row, found) =>
+            async (session, row) =>
             {
-                row.Parts.Remove(found);
-                session.Record("part-removed", Subject(id), new JsonObject { ["title"] = found.Title });
+                if (row.Parts.Find(p => p.Id == part) is not { } found)
+                {
+                    return Problems.NotFound("part");
+                }
+
+                var isShown = await session.Db.PartProofs.AnyAsync(p => p.PartId == part, context.Cancel);
+                if (isShown)
+                {
+                    found.RetiredOn = context.Calendar.Today;
+                }
+                else
+                {
+                    row.Parts.Remove(found);
+                }
+
+                session.Record(
+                    isShown ? "part-retired" : "part-removed",
+                    Subject(id),
+                    new JsonObject { ["title"] = found.Title }
+                );
+                return null;
             }
         );
 

@@ -62,13 +62,7 @@ internal static class StoredFiles
             }
 
             taken = true;
-            return new GivenFile(
-                aside,
-                Path.Combine(options.EvidenceFolder, hash),
-                Path.GetFileName(name),
-                hash,
-                bytes
-            );
+            return new GivenFile(aside, Path.Combine(options.EvidenceFolder, hash), Bare(name), hash, bytes);
         }
         finally
         {
@@ -79,14 +73,38 @@ internal static class StoredFiles
         }
     }
 
-    /// <summary>The file as a download; not found where it is gone.</summary>
-    /// <param name="name">Empty where there is none.</param>
-    public static IResult Send(string hash, string? name, WideKeelOptions options)
+    /// <summary>
+    /// A name without the folders of any system and without control characters: it stands in archives that other people
+    /// unpack.
+    /// </summary>
+    internal static string Bare(string name)
     {
-        var path = Path.Combine(options.EvidenceFolder, hash);
-        return !string.IsNullOrEmpty(name) && File.Exists(path)
-            ? Results.File(path, "application/octet-stream", name)
-            : (Reply<Done>)Problems.NotFound("file");
+        var last = string.Concat(name.Split('/', '\\')[^1].Where(c => !char.IsControl(c) && c != ':')).Trim('.', ' ');
+        return last.Length == 0 ? "file" : last;
+    }
+
+    /// <summary>The file as a download; not found where it is gone, refused where it is not what was given.</summary>
+    /// <param name="name">Empty where there is none.</param>
+    public static IResult Send(string hash, string? name, WideKeelOptions options) =>
+        string.IsNullOrEmpty(name) ? (Reply<Done>)Problems.NotFound("file")
+        : Broken(hash, options) is { } why
+            ? (Reply<Done>)Refusal.Conflict("file-broken", null, $"{why} It is not sent; restore it from a backup.")
+        : Results.File(Path.Combine(options.EvidenceFolder, hash), "application/octet-stream", name);
+
+    /// <summary>Why a file is not what was given; null where it is, by its SHA-256.</summary>
+    internal static string? Broken(string hash, WideKeelOptions options)
+    {
+        try
+        {
+            using var file = File.OpenRead(Path.Combine(options.EvidenceFolder, hash));
+            return Convert.ToHexStringLower(SHA256.HashData(file)) == hash
+                ? null
+                : "The file was changed since it was given: its SHA-256 is another.";
+        }
+        catch (Exception e) when (e is FileNotFoundException or DirectoryNotFoundException)
+        {
+            return "The file is missing where evidence lies.";
+        }
     }
 
     private static async Task<(string Hash, long Bytes)> WriteAsync(Stream from, string to, CancellationToken cancel)

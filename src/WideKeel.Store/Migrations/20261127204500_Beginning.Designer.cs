@@ -4311,6 +4311,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<int?>("RetiredOn")
+                        .HasColumnType("INTEGER");
+
                     b.PrimitiveCollection<string>("SeenBy")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -4360,6 +4363,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Owner")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<int?>("RetiredOn")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Says")
                         .IsRequired()
@@ -6290,7 +6296,7 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.Readiness.ControlPartRow", null)
                         .WithMany("Proofs")
                         .HasForeignKey("PartId")
-                        .OnDelete(DeleteBehavior.Cascade)
+                        .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 

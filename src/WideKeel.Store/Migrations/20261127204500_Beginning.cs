@@ -3273,7 +3273,8 @@ namespace WideKeel.Store.Migrations
                     NotApplicable = table.Column<string>(type: "TEXT", nullable: false),
                     AskedById = table.Column<long>(type: "INTEGER", nullable: true),
                     ApprovedBy = table.Column<string>(type: "TEXT", nullable: false),
-                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                    Version = table.Column<long>(type: "INTEGER", nullable: false),
+                    RetiredOn = table.Column<int>(type: "INTEGER", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -3358,7 +3359,8 @@ namespace WideKeel.Store.Migrations
                     First = table.Column<int>(type: "INTEGER", nullable: true),
                     Doer = table.Column<string>(type: "TEXT", nullable: false),
                     Deputy = table.Column<string>(type: "TEXT", nullable: false),
-                    SeenBy = table.Column<string>(type: "TEXT", nullable: false)
+                    SeenBy = table.Column<string>(type: "TEXT", nullable: false),
+                    RetiredOn = table.Column<int>(type: "INTEGER", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -3533,7 +3535,7 @@ namespace WideKeel.Store.Migrations
                         column: x => x.PartId,
                         principalTable: "control_part",
                         principalColumn: "Id",
-                        onDelete: ReferentialAction.Cascade);
+                        onDelete: ReferentialAction.Restrict);
                 });
 
             migrationBuilder.CreateTable(

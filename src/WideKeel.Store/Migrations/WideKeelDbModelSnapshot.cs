@@ -4308,6 +4308,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<int?>("RetiredOn")
+                        .HasColumnType("INTEGER");
+
                     b.PrimitiveCollection<string>("SeenBy")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -4357,6 +4360,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Owner")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<int?>("RetiredOn")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Says")
                         .IsRequired()
@@ -6287,7 +6293,7 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.Readiness.ControlPartRow", null)
                         .WithMany("Proofs")
                         .HasForeignKey("PartId")
-                        .OnDelete(DeleteBehavior.Cascade)
+                        .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 

@@ -174,6 +174,12 @@ public sealed class ControlRow
 
     public string ApprovedBy { get; set; } = "";
 
+    /// <summary>
+    /// From when on it is asked no more; its proofs stay, and so do the rooms that they were offered to. Null while it is in
+    /// use: queries see no other unless they ask for it.
+    /// </summary>
+    public LocalDate? RetiredOn { get; set; }
+
     public List<ControlMapping> Maps { get; init; } = [];
 
     public List<ControlPartRow> Parts { get; init; } = [];
@@ -208,6 +214,9 @@ public sealed class ControlPartRow
     public required string Title { get; set; }
 
     public decimal Weight { get; set; } = 1;
+
+    /// <summary>As of a control: its proofs stay.</summary>
+    public LocalDate? RetiredOn { get; set; }
 
     /// <summary>The measure that a test asks.</summary>
     public string Measure { get; set; } = "";
@@ -536,6 +545,7 @@ internal sealed class ControlTable : IEntityTypeConfiguration<ControlRow>
     {
         table.ToTable("control").HasIndex(c => c.Code).IsUnique();
         table.Property(c => c.Version).IsConcurrencyToken();
+        table.HasQueryFilter(c => c.RetiredOn == null);
         table.HasMany(c => c.Maps).WithOne().HasForeignKey(m => m.ControlId).OnDelete(DeleteBehavior.Cascade);
         table.HasMany(c => c.Parts).WithOne().HasForeignKey(p => p.ControlId).OnDelete(DeleteBehavior.Cascade);
     }
@@ -556,7 +566,9 @@ internal sealed class ControlPartTable : IEntityTypeConfiguration<ControlPartRow
     {
         table.ToTable("control_part");
         table.PrimitiveCollection(p => p.SeenBy).ElementType().HasConversion<string>();
-        table.HasMany(p => p.Proofs).WithOne().HasForeignKey(x => x.PartId).OnDelete(DeleteBehavior.Cascade);
+        table.HasQueryFilter(p => p.RetiredOn == null);
+        // What was once shown is never taken out with its part: the database itself refuses.
+        table.HasMany(p => p.Proofs).WithOne().HasForeignKey(x => x.PartId).OnDelete(DeleteBehavior.Restrict);
     }
 }
 

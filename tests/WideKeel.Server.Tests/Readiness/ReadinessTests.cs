@@ -270,9 +270,9 @@ public sealed class ReadinessTests : IAsyncLifetime
             }
         );
 
-    private async Task<HttpResponseMessage> GiveAsync(Api who, long part, byte[] bytes) =>
+    private async Task<HttpResponseMessage> GiveAsync(Api who, long part, byte[] bytes, string file = "report.txt") =>
         await who.Http.PostAsync(
-            new Uri($"control-parts/{part}/evidence?file=report.txt", UriKind.Relative),
+            new Uri($"control-parts/{part}/evidence?file={Uri.EscapeDataString(file)}", UriKind.Relative),
             new ByteArrayContent(bytes),
             stop
         );
@@ -419,6 +419,149 @@ public sealed class ReadinessTests : IAsyncLifetime
                 (await auditor.GetOk($"audits/{id}")).GetProperty("requests")[0].GetProperty("offered").GetArrayLength()
             ).ShouldBe((HttpStatusCode.NotFound, 0));
         }
+    }
+
+    /// <summary>A control whose evidence is offered in the room of an audit.</summary>
+    private async Task<(long Audit, Api Auditor, long Control, long Part, long Proof)> OfferedAsync(
+        string file = "a.txt"
+    )
+    {
+        var control = await ControlAsync();
+        var part = await EvidencePartAsync(control);
+        await GiveAsync(manager, part, "all well"u8.ToArray(), file);
+        var (audit, auditor) = await AuditAsync();
+        await manager.PostOk($"audits/{audit}/requests/1/offer", new { });
+        var proof = (await Control()).GetProperty("parts")[0].GetProperty("proofs")[0].GetProperty("id").GetInt64();
+        return (audit, auditor, control, part, proof);
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task A_proof_stays_in_the_room_whatever_is_removed_of_what_it_shows(bool whole)
+    {
+        var (audit, auditor, control, part, proof) = await OfferedAsync();
+        using (auditor)
+        {
+            await manager.Delete(whole ? $"controls/{control}" : $"controls/{control}/parts/{part}");
+            (
+                (await auditor.Get($"audits/{audit}/proofs/{proof}/file")).Text,
+                (await auditor.GetOk($"audits/{audit}"))
+                    .GetProperty("requests")[0]
+                    .GetProperty("offered")
+                    .GetArrayLength()
+            ).ShouldBe(("all well", 1));
+        }
+    }
+
+    [Fact]
+    public async Task A_control_with_proofs_that_was_removed_is_asked_no_more()
+    {
+        var (_, auditor, control, _, _) = await OfferedAsync();
+        auditor.Dispose();
+        await manager.Delete($"controls/{control}");
+        (
+            (await manager.GetOk("controls")).GetArrayLength(),
+            (await manager.GetOk("readiness")).GetProperty("frameworks")[0].GetProperty("unanswered").GetInt32()
+        ).ShouldBe((0, 22));
+    }
+
+    [Fact]
+    public async Task The_code_of_a_control_with_proofs_is_not_given_again()
+    {
+        var (_, auditor, control, _, _) = await OfferedAsync();
+        auditor.Dispose();
+        await manager.Delete($"controls/{control}");
+        (
+            await manager.Post(
+                "controls",
+                new
+                {
+                    code = "ACC-01",
+                    title = "Another",
+                    says = "",
+                    area = "access",
+                    owner = "",
+                    units = Array.Empty<long>(),
+                    requirements = Array.Empty<string>(),
+                }
+            )
+        ).Problem.ShouldBe("code-taken");
+    }
+
+    [Fact]
+    public async Task A_control_that_never_had_a_proof_is_gone_with_its_code()
+    {
+        await manager.Delete($"controls/{await ControlAsync()}");
+        (await ControlAsync()).ShouldBeGreaterThan(0);
+    }
+
+    [Fact]
+    public async Task A_file_that_was_changed_where_evidence_lies_is_not_sent()
+    {
+        var (audit, auditor, _, _, proof) = await OfferedAsync();
+        using (auditor)
+        {
+            var file = Directory.GetFiles(Path.Combine(product.Data, "evidence")).Single();
+            await File.WriteAllTextAsync(file, "all is not well", stop);
+            (await auditor.Get($"audits/{audit}/proofs/{proof}/file")).Problem.ShouldBe("file-broken");
+        }
+    }
+
+    private async Task<Dictionary<string, byte[]>> RoomAsync(long audit)
+    {
+        var bytes = await manager.Http.GetByteArrayAsync(new Uri($"audits/{audit}/room.zip", UriKind.Relative), stop);
+        await using var zip = new System.IO.Compression.ZipArchive(new MemoryStream(bytes));
+        Dictionary<string, byte[]> files = [];
+        foreach (var entry in zip.Entries)
+        {
+            using var content = new MemoryStream();
+            await using var packed = await entry.OpenAsync(stop);
+            await packed.CopyToAsync(content, stop);
+            files[entry.FullName] = content.ToArray();
+        }
+
+        return files;
+    }
+
+    [Fact]
+    public async Task The_room_as_a_file_names_each_of_its_files_with_its_hash()
+    {
+        var (audit, auditor, _, _, _) = await OfferedAsync();
+        auditor.Dispose();
+        var files = await RoomAsync(audit);
+        System
+            .Text.Encoding.UTF8.GetString(files["manifest-sha256.txt"])
+            .Trim()
+            .Split('\n')
+            .Order(StringComparer.Ordinal)
+            .ShouldBe(
+                files
+                    .Where(f => f.Key != "manifest-sha256.txt")
+                    .Select(f =>
+                        $"{Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(f.Value))}  {f.Key}"
+                    )
+                    .Order(StringComparer.Ordinal)
+            );
+    }
+
+    [Fact]
+    public async Task A_file_that_is_missing_is_an_exception_of_the_room_as_a_file()
+    {
+        var (audit, auditor, _, _, proof) = await OfferedAsync();
+        auditor.Dispose();
+        File.Delete(Directory.GetFiles(Path.Combine(product.Data, "evidence")).Single());
+        System
+            .Text.Encoding.UTF8.GetString((await RoomAsync(audit))["exceptions.txt"])
+            .ShouldBe($"proofs/{proof}-a.txt: The file is missing where evidence lies.\n");
+    }
+
+    [Fact]
+    public async Task A_name_with_folders_of_another_system_is_bare_in_the_room()
+    {
+        var (audit, auditor, _, _, proof) = await OfferedAsync("..\\..\\evil.bat");
+        auditor.Dispose();
+        (await RoomAsync(audit)).Keys.ShouldContain($"proofs/{proof}-evil.bat");
     }
 
     [Fact]
