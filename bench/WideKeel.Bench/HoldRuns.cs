@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Globalization;
+using Microsoft.AspNetCore.Http;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -220,6 +221,14 @@ internal static class HoldRun
             $"INSERT INTO hold_item (ItemId, OrderId, Pinned) SELECT Id, {order.Id}, 0 FROM item ORDER BY Id LIMIT {Held}"
         );
         var calendar = services.GetRequiredService<OrganisationCalendar>();
+        var context = new ApiContext(
+            new DefaultHttpContext { RequestServices = services },
+            services.GetRequiredService<Caller>(),
+            db,
+            services.GetRequiredService<Writer>(),
+            calendar,
+            CancellationToken.None
+        );
         ReleasePreview? preview = null;
         await Pair.CompareAsync(
             string.Create(
@@ -227,10 +236,7 @@ internal static class HoldRun
                 $"Preview of the release of {Math.Min(items, Held):N0} held items"
             ),
             "goal < 2 s",
-            async () =>
-                preview = (
-                    await ReleaseEndpoints.PreviewAsync(1, order.Id, null, 30, db, calendar, CancellationToken.None)
-                ).Value,
+            async () => preview = (await ReleaseEndpoints.PreviewAsync(1, order.Id, null, 30, db, context)).Value,
             () =>
             {
                 using var command = connection.CreateCommand();

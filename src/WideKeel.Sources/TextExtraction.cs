@@ -675,11 +675,17 @@ public static class TextExtraction
         return texts.ToString();
     }
 
-    private static string NotWhole(int unread, string of, int guarded) =>
-        string.Create(
+    private static string NotWhole(int unread, string of, int guarded)
+    {
+        var locked =
+            guarded == 0
+                ? ""
+                : string.Create(CultureInfo.InvariantCulture, $"; {guarded:N0} of them protected with a password");
+        return string.Create(
             CultureInfo.InvariantCulture,
-            $"No text, or not all, was read of {unread:N0} of the {of}{(guarded == 0 ? "" : $"; {guarded:N0} of them protected with a password")}."
+            $"No text, or not all, was read of {unread:N0} of the {of}{locked}."
         );
+    }
 
     /// <summary>
     /// The text of an attachment, and whether that is all of it: it is not of what is damaged, too large, too deep or

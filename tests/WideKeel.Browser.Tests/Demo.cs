@@ -145,7 +145,7 @@ public sealed class Demo : IAsyncLifetime
         stopped.At = null;
     }
 
-    private sealed class StoppableClock(IClock real) : IClock
+    private sealed class StoppableClock(NodaTime.IClock real) : NodaTime.IClock
     {
         public Instant? At { get; set; }
 

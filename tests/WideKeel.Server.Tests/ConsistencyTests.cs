@@ -308,6 +308,7 @@ public class ConsistencyTests
                 "container",
                 "unit",
                 "type",
+                "searchable",
                 "owner",
                 "year",
                 "size",

@@ -65,29 +65,13 @@ public sealed class HoldJob(
                 run.Actor,
                 async session =>
                 {
-                    var query = (
-                        await HoldQuery.OfAsync(
-                            order.InForce!,
-                            order.MatterId,
-                            session.Db,
-                            calendar,
-                            cancel,
-                            (order.Containers, order.Names)
-                        )
-                    ).Value;
+                    var query = await QueryAsync(order, session.Db, cancel);
                     HoldIndex.Apply(session, order.Id, query.Ids, query.Bind, after, at);
                     run.Job.Cursor = at.ToString(CultureInfo.InvariantCulture);
                     await run.NoteAsync(session, Math.Min(at, last), last, "Going through what exists");
                     if (done)
                     {
-                        HoldIndex.Apply(
-                            session,
-                            order.Id,
-                            OfFormer,
-                            c => c.Parameters.AddWithValue("$former", former),
-                            0,
-                            long.MaxValue
-                        );
+                        ApplyFormer(session, order.Id, former);
                         held = await FinishAsync(session, order, run.Job.AskedBy, cancel);
                     }
                 },
@@ -109,16 +93,32 @@ public sealed class HoldJob(
     private async Task<string> FormerAsync(JobRun run, HoldOrder order, CancellationToken cancel)
     {
         await using var db = await databases.CreateDbContextAsync(cancel);
-        var query = await HoldQuery.OfAsync(
-            order.InForce!,
-            order.MatterId,
-            db,
-            calendar,
-            cancel,
-            (order.Containers, order.Names)
-        );
-        return await FormerVersions.In(run, safekeeping, writer, cancel).IdsAsync(db, query.Value, cancel);
+        var query = await QueryAsync(order, db, cancel);
+        return await FormerVersions.In(run, safekeeping, writer, cancel).IdsAsync(db, query, cancel);
     }
+
+    private static void ApplyFormer(WriteSession session, long order, string former) =>
+        HoldIndex.Apply(
+            session,
+            order,
+            OfFormer,
+            c => c.Parameters.AddWithValue("$former", former),
+            after: 0,
+            through: long.MaxValue
+        );
+
+    /// <summary>What the order asks, in the places that were settled when it was put in force.</summary>
+    private async Task<HoldQuery> QueryAsync(HoldOrder order, WideKeelDb db, CancellationToken cancel) =>
+        (
+            await HoldQuery.OfAsync(
+                order.InForce!,
+                order.MatterId,
+                db,
+                calendar,
+                cancel,
+                (order.Containers, order.Names)
+            )
+        ).Value;
 
     /// <summary>Says that the order is applied, and returns how many items it holds.</summary>
     private static async Task<long> FinishAsync(

@@ -515,7 +515,18 @@ public static class OrderEndpoints
             command.Parameters.AddWithValue("$former", former);
         }
 
-        var names = await CustodianEndpoints.ContainerNamesAsync(db, cancel);
+        var figures = CountOf(query, connection, Bind, await CustodianEndpoints.ContainerNamesAsync(db, cancel));
+        return figures with { Remark = definition.RemarkOnDates(calendar.Today), Fingerprint = FingerprintOf(figures) };
+    }
+
+    /// <summary>What a query finds, container by container, and what of it an order holds.</summary>
+    private static OrderConsequences CountOf(
+        HoldQuery query,
+        SqliteConnection connection,
+        Action<SqliteCommand> bind,
+        Dictionary<long, ContainerRef> names
+    )
+    {
         Dictionary<long, (long Items, long Bytes)> places = [];
         Tally all = default,
             newly = default;
@@ -530,7 +541,7 @@ public static class OrderEndpoints
                     {{Other}} AS other
                 FROM item i WHERE {{FormerVersions.Fits}}) i GROUP BY 1
             """;
-        foreach (var row in query.Rows(connection, columns, Bind))
+        foreach (var row in query.Rows(connection, columns, bind))
         {
             places[row.GetInt64(0)] = (row.GetInt64(1), row.GetInt64(2));
             all = new(all.Items + row.GetInt64(1), all.Bytes + row.GetInt64(2));
@@ -540,13 +551,13 @@ public static class OrderEndpoints
             docket += row.GetInt64(7);
         }
 
-        var figures = new OrderConsequences(
+        return new(
             all,
             newly,
             also,
             due,
             docket,
-            TallyOf(query, connection, Groups["leaving"], Bind),
+            TallyOf(query, connection, Groups["leaving"], bind),
             [
                 .. places
                     .OrderByDescending(p => p.Value.Items)
@@ -554,7 +565,6 @@ public static class OrderEndpoints
             ],
             ""
         );
-        return figures with { Remark = definition.RemarkOnDates(calendar.Today), Fingerprint = FingerprintOf(figures) };
     }
 
     internal static string FingerprintOf<T>(T figures) =>

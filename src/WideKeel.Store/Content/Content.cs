@@ -2,7 +2,6 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
 using WideKeel.Core.Content;
-using WideKeel.Store.Retention;
 
 namespace WideKeel.Store.Content;
 
