@@ -147,11 +147,11 @@ internal static class ManyItems
             using var item = connection.CreateCommand();
             item.CommandText = """
                 INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash,
-                    Created, Modified, ModifiedTicks, SeriesId, AtEnd, OwnGrade, HandedOver, Searchable)
+                    Created, Modified, ModifiedTicks, SeriesId, AtEnd, OwnGrade, HandedOver, Searchable, HasFormer)
                 VALUES ($id, 1 + $id % 200, 'folder/' || $id || '.md', $title,
                     CASE $id % 3 WHEN 0 THEN 'md' WHEN 1 THEN 'docx' ELSE 'pdf' END, 2000, printf('%064x', $id),
                     15000 + ($id * 7919) % 5500, 15000 + ($id * 104729) % 5500, 0,
-                    CASE WHEN $id % 2 THEN 1 END, 0, 0, 0, 'whole');
+                    CASE WHEN $id % 2 THEN 1 END, 0, 0, 0, 'whole', 0);
                 INSERT INTO item_text (ItemId, Text) VALUES ($id, $text);
                 """;
             foreach (var row in rows)

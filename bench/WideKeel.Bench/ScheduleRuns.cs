@@ -244,10 +244,10 @@ internal static class ScheduleRun
                     SELECT 1 + i % 2, 'S' || (i % 100000), 15000 + i % 5000, '', 'bench', 0 FROM n;
                 WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {items})
                 INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks,
-                    SeriesId, FiledOn, Subject, AtEnd, OwnGrade, HandedOver, Searchable)
+                    SeriesId, FiledOn, Subject, AtEnd, OwnGrade, HandedOver, Searchable, HasFormer)
                 SELECT i, 1 + i % 200, 'folder/' || i, 't', 'md', i % 5000, printf('%064x', i),
                     15000 + (i * 7919) % 5500, 15000 + (i * 104729) % 5500, 0, CASE WHEN i % 10 THEN 1 + i % {Series} END, 20000,
-                    CASE WHEN i % 1000 = 7 THEN 'BUSY' ELSE 'S' || (i % 150000) END, 0, 0, 0, 'whole' FROM n;
+                    CASE WHEN i % 1000 = 7 THEN 'BUSY' ELSE 'S' || (i % 150000) END, 0, 0, 0, 'whole', 0 FROM n;
                 INSERT INTO item_date (ItemId, Name, Date) SELECT Id, 'closed', 15000 + (Id * 31) % 5400 FROM item WHERE Id % 3 > 0;
                 INSERT INTO item_date (ItemId, Name, Date) SELECT Id, 'ended', 15000 + (Id * 37) % 5400 FROM item WHERE Id % 4 = 0;
                 ANALYZE;

@@ -146,14 +146,20 @@ public abstract class CopyJob(
         var hash = await safekeeping.PutAsync(content, cancel);
         if (hash == wanted.Item.Hash)
         {
-            return new(wanted.Item.Id, hash, wanted.Item.Bytes, wanted.Facts);
+            return new(wanted.Item.Id, hash, wanted.Item.Bytes, wanted.Facts, IsOther: false);
         }
 
         await using var copy = safekeeping.Open(hash) ?? throw new IOException("The copy is not in safekeeping.");
         var read = await TextExtraction.ExtractAsync(copy, wanted.Item.Type, cancel);
         await using var db = await databases.CreateDbContextAsync(cancel);
         var finds = (await KindSet.ScanAsync(db)).FindIn(read.Text);
-        return new(wanted.Item.Id, hash, copy.Length, VersionFacts.Of(wanted.Item, read, copy.Length, finds, Today));
+        return new(
+            wanted.Item.Id,
+            hash,
+            copy.Length,
+            VersionFacts.Of(wanted.Item, read, copy.Length, finds, Today),
+            IsOther: true
+        );
     }
 
     private async Task NoteAsync(WriteSession session, Job job, List<TakenCopy> copies, CancellationToken cancel)
@@ -183,6 +189,12 @@ public abstract class CopyJob(
                 Facts = c.Facts,
             })
         );
+        // What was copied of another content than the row speaks of is searched as a former one until the next scan.
+        var others = fresh.Where(c => c.IsOther).Select(c => c.ItemId).ToList();
+        await session
+            .Db.Items.Where(i => others.Contains(i.Id))
+            .ExecuteUpdateAsync(set => set.SetProperty(i => i.HasFormer, true), cancel);
+
         session.Record(
             "copied-to-safekeeping",
             SubjectOf(job),
@@ -195,7 +207,8 @@ public abstract class CopyJob(
     /// <param name="Facts">Of the content that the row speaks of.</param>
     private sealed record WantedCopy(Item Item, CopyFacts Facts, Core.Content.SourceKind Kind, string Root);
 
-    private sealed record TakenCopy(long ItemId, string Hash, long Bytes, CopyFacts Facts);
+    /// <param name="IsOther">Not of the content that the item's row speaks of.</param>
+    private sealed record TakenCopy(long ItemId, string Hash, long Bytes, CopyFacts Facts, bool IsOther);
 }
 
 /// <summary>Copies what a rule keeps. Its subject is a series, or 0 for whatever any rule keeps.</summary>

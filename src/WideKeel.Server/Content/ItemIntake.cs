@@ -23,6 +23,7 @@ internal static class ItemIntake
 
     public static void Fill(Item item, Found.File file, string hash, Extracted text, OrganisationCalendar calendar)
     {
+        item.HasFormer |= item.Hash != hash;
         item.Title = text.Title ?? Path.GetFileName(file.Path);
         item.Type = TypeOf(file.Path);
         item.Author = text.Author;

@@ -97,7 +97,8 @@ internal sealed class FormerVersions(
         from copy in db.ItemCopies.AsNoTracking()
         join item in db.Items on copy.ItemId equals item.Id
         where
-            item.DestroyedAt == null
+            item.HasFormer
+            && item.DestroyedAt == null
             && copy.Hash != item.Hash
             && (
                 heldBy == null

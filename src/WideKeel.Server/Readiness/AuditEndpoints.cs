@@ -742,6 +742,7 @@ public static class AuditEndpoints
                     Confidence = (double)request.Confidence,
                     Tolerable = (double)request.Tolerable,
                     Expected = (double)request.Expected,
+                    Finite = request.Finite,
                     Picks = JsonSerializer.Serialize(picks),
                     Strata = strata.Count == 0 ? "" : JsonSerializer.Serialize(strata),
                 };
@@ -877,10 +878,7 @@ public static class AuditEndpoints
                 }
 
                 found.Found = request.Found;
-                found.UpperLimit = Math.Round(
-                    AttributeSample.UpperLimit(request.Found, size, (decimal)found.Confidence),
-                    6
-                );
+                found.UpperLimit = Math.Round(UpperLimit(found, request.Found, size), 6);
                 session.Record(
                     "sample-result",
                     Subject(id),
@@ -890,6 +888,15 @@ public static class AuditEndpoints
             },
             byAuditor: true
         );
+
+    /// <summary>By the plan of the sample; of a population that was looked at whole, nothing is left to chance.</summary>
+    private static double UpperLimit(AuditSampleRow sample, int found, int size)
+    {
+        var population = JsonSerializer.Deserialize<List<string>>(sample.Population)!.Count;
+        return sample.Finite || size == population
+            ? AttributeSample.UpperLimit(found, size, (decimal)sample.Confidence, population)
+            : AttributeSample.UpperLimit(found, size, (decimal)sample.Confidence);
+    }
 
     private static async Task<Refusal?> CheckAsync(FindingRequest request, WideKeelDb db, CancellationToken cancel) =>
         string.IsNullOrWhiteSpace(request.Title) ? new("title-missing", "title", "A finding needs a title.")

@@ -58,6 +58,9 @@ public sealed class Item
     /// <summary>How much of its present content a search of words can find.</summary>
     public Searchable Searchable { get; set; }
 
+    /// <summary>Its content was another before, which safekeeping may have.</summary>
+    public bool HasFormer { get; set; }
+
     public required string Title { get; set; }
 
     /// <summary>Lower-case extension without the dot.</summary>
@@ -388,6 +391,7 @@ internal sealed class ItemTable : IEntityTypeConfiguration<Item>
         table.HasIndex(i => i.FlooredOn).HasFilter("FlooredOn IS NOT NULL AND FloorSettledOn IS NULL");
         table.Property(i => i.AtEnd).HasConversion<int>();
         table.Property(i => i.Searchable).HasConversion(s => s.Word(), word => SearchableWords.Of(word));
+        table.HasIndex(i => i.HasFormer).HasFilter("HasFormer");
         table.HasIndex(i => i.Searchable).HasFilter("Searchable <> 'whole'");
         table.Property(i => i.OwnGrade).HasConversion<int>();
     }

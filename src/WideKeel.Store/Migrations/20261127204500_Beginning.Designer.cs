@@ -1479,6 +1479,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<bool>("HandedOver")
                         .HasColumnType("INTEGER");
 
+                    b.Property<bool>("HasFormer")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Hash")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -1547,6 +1550,9 @@ namespace WideKeel.Store.Migrations
 
                     b.HasIndex("FlooredOn")
                         .HasFilter("FlooredOn IS NOT NULL AND FloorSettledOn IS NULL");
+
+                    b.HasIndex("HasFormer")
+                        .HasFilter("HasFormer");
 
                     b.HasIndex("Hash");
 
@@ -4118,6 +4124,9 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<double>("Expected")
                         .HasColumnType("REAL");
+
+                    b.Property<bool>("Finite")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int?>("Found")
                         .HasColumnType("INTEGER");

@@ -1379,6 +1379,7 @@ namespace WideKeel.Store.Migrations
                     Subject = table.Column<string>(type: "TEXT", nullable: true),
                     Thread = table.Column<string>(type: "TEXT", nullable: true),
                     Searchable = table.Column<string>(type: "TEXT", nullable: false),
+                    HasFormer = table.Column<bool>(type: "INTEGER", nullable: false),
                     Attachments = table.Column<string>(type: "TEXT", nullable: true),
                     Bytes = table.Column<long>(type: "INTEGER", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
@@ -2148,6 +2149,12 @@ namespace WideKeel.Store.Migrations
                 name: "IX_item_Subject",
                 table: "item",
                 column: "Subject");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_HasFormer",
+                table: "item",
+                column: "HasFormer",
+                filter: "HasFormer");
 
             migrationBuilder.CreateIndex(
                 name: "IX_item_Searchable",
@@ -3605,6 +3612,7 @@ namespace WideKeel.Store.Migrations
                     Confidence = table.Column<double>(type: "REAL", nullable: false),
                     Tolerable = table.Column<double>(type: "REAL", nullable: false),
                     Expected = table.Column<double>(type: "REAL", nullable: false),
+                    Finite = table.Column<bool>(type: "INTEGER", nullable: false),
                     Picks = table.Column<string>(type: "TEXT", nullable: false),
                     Found = table.Column<int>(type: "INTEGER", nullable: true),
                     UpperLimit = table.Column<double>(type: "REAL", nullable: true),

@@ -440,6 +440,9 @@ public sealed class AuditSampleRow
 
     public double Expected { get; init; }
 
+    /// <summary>Planned for this population alone (hypergeometric); else for what it stands for (binomial).</summary>
+    public bool Finite { get; init; }
+
     /// <summary>Places in the population, JSON array.</summary>
     public required string Picks { get; init; }
 

@@ -988,6 +988,48 @@ public sealed class ReadinessTests : IAsyncLifetime
         }
     }
 
+    /// <summary>
+    /// Of 50 of which 22 were looked at without a deviation, four deviations have a chance of 8.9 % to be missed and five of
+    /// 4.6 %: C(28,4)/C(50,4) and C(28,5)/C(50,5) with C(n,k) the number of ways, computed by hand. So at 95 % the limit is
+    /// 4 of 50.
+    /// </summary>
+    [Theory]
+    [InlineData(50, true, 22, 0.08)]
+    [InlineData(10, false, 10, 0)]
+    public async Task The_limit_of_a_sample_is_that_of_its_population(int of, bool finite, int size, double limit)
+    {
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            await auditor.PostOk(
+                $"audits/{id}/samples",
+                new
+                {
+                    title = "Leavers",
+                    measure = (string?)null,
+                    population = Enumerable.Range(0, of).Select(i => i.ToString(CultureInfo.InvariantCulture)),
+                    method = "random",
+                    seed = 7,
+                    confidence = 0.95,
+                    tolerable = 0.1,
+                    expected = 0,
+                    finite,
+                }
+            );
+            var sample = (await auditor.GetOk($"audits/{id}")).GetProperty("samples")[0];
+            sample.GetProperty("picked").GetArrayLength().ShouldBe(size);
+            await auditor.PostOk(
+                $"audits/{id}/samples/{sample.GetProperty("id").GetInt64()}/result",
+                new { found = 0 }
+            );
+            (await auditor.GetOk($"audits/{id}"))
+                .GetProperty("samples")[0]
+                .GetProperty("upperLimit")
+                .GetDouble()
+                .ShouldBe(limit);
+        }
+    }
+
     [Fact]
     public async Task Who_moves_the_days_of_an_audit_leaves_the_former_ones_in_the_ledger()
     {

@@ -130,7 +130,14 @@ const frameworks = computed(() => {
         >It is applicable</el-button
       >
       <el-button v-else size="small" @click="declaring = !declaring">Not applicable</el-button>
-      <button class="link" :disabled="busy" @click="remove">Remove the control</button>
+      <button
+        class="link"
+        :disabled="busy"
+        title="A control with proofs is retired: its proofs stay, and so do the audits that they were offered to"
+        @click="remove"
+      >
+        Remove the control
+      </button>
     </p>
     <p v-if="declaring" class="acts-row">
       <el-input v-model="reason" size="small" placeholder="Why it does not apply" aria-label="Reason" />
