@@ -20,6 +20,18 @@ public static class Connections
             .AddInterceptors(Pragmas.Instance);
 
     /// <summary>
+    /// What is read until it is disposed of is of one moment. Begun deferred, it takes no lock of the writer: without that
+    /// word every transaction of this driver begins by taking it.
+    /// </summary>
+    public static async Task<DbTransaction> AtOneMomentAsync(this WideKeelDb db, CancellationToken cancel)
+    {
+        await db.Database.OpenConnectionAsync(cancel);
+        var moment = ((SqliteConnection)db.Database.GetDbConnection()).BeginTransaction(deferred: true);
+        await db.Database.UseTransactionAsync(moment, cancel);
+        return moment;
+    }
+
+    /// <summary>
     /// WAL so that readers never wait for the writer; FULL so that a committed entry survives a power cut, because the
     /// signed heads beside the database would otherwise run ahead of it. Deleted content is overwritten, because
     /// destroyed must mean gone. The log is taken into the database by <see cref="LogCheckpoints"/>.

@@ -74,8 +74,7 @@ public abstract class CopyJob(
             List<WantedCopy> portion;
             await using (var db = await databases.CreateDbContextAsync(cancel))
             {
-                // One moment for the rows and what lies beside them.
-                await using var moment = await db.Database.BeginTransactionAsync(cancel);
+                await using var moment = await db.AtOneMomentAsync(cancel);
                 var rows = await Wanted(db, run.Job, last).Take(Portion).ToListAsync(cancel);
                 var facts = await VersionFacts.OfAsync(db, rows.ConvertAll(r => r.Item), cancel);
                 portion = rows.ConvertAll(r => new WantedCopy(r.Item, facts[r.Item.Id], r.Kind, r.Root));
@@ -194,7 +193,6 @@ public abstract class CopyJob(
         await session
             .Db.Items.Where(i => others.Contains(i.Id))
             .ExecuteUpdateAsync(set => set.SetProperty(i => i.HasFormer, true), cancel);
-
         session.Record(
             "copied-to-safekeeping",
             SubjectOf(job),

@@ -9,6 +9,7 @@ using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
+using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Matters;
 
@@ -63,20 +64,24 @@ internal sealed class FormerVersions(
     )
     {
         List<FormerMatch> found = [];
-        var reach = query.Standing with { Condition = null };
-        var copies = (await FormerOf(db, heldBy).ToListAsync(cancel))
-            .Where(c => query.Lists(c.ItemId) && StandingOrders.Keeps(reach, Place(c.Facts)))
-            .ToList();
+        var copies = await InReachAsync(db, query, heldBy, cancel);
+        var places = (await Ruling.ContainersAsync(db)).ToDictionary(c => c.Id);
         for (var at = 0; at < copies.Count; at += Portion)
         {
             await (report?.Invoke(at, copies.Count) ?? Task.CompletedTask);
-
             var portion = copies.GetRange(at, Math.Min(Portion, copies.Count - at)).ToLookup(c => c.ItemId);
             var ids = portion.Select(p => p.Key).ToList();
             var items = await db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToListAsync(cancel);
             foreach (var (item, arrival) in await StandingHolds.ArrivalsAsync(db, items, cancel))
             {
-                found.AddRange(await MatchesAsync(db, arrival, [.. portion[item.Id]], query, terms, cancel));
+                List<(ItemCopy, QueryItem)> versions = [];
+                foreach (var copy in portion[item.Id])
+                {
+                    var text = await TextAsync(db, copy.Hash, copy.Facts.Type, cancel);
+                    versions.Add((copy, Then(arrival.Item, copy, places[copy.Facts.ContainerId], text)));
+                }
+
+                found.AddRange(Matches(arrival, versions, query, terms));
             }
         }
 
@@ -92,6 +97,29 @@ internal sealed class FormerVersions(
                 .Select(m => m.ItemId)
                 .Distinct()
         );
+
+    /// <summary>Former contents in the places and dates of a query of which not every word can be found.</summary>
+    public static async Task<IReadOnlyList<ItemCopy>> UnsearchedAsync(
+        WideKeelDb db,
+        HoldQuery query,
+        CancellationToken cancel
+    ) =>
+        (await InReachAsync(db, query, null, cancel)).FindAll(c =>
+            c.Bytes > 0 && c.Facts.Searchable != Searchable.Whole
+        );
+
+    private static async Task<List<ItemCopy>> InReachAsync(
+        WideKeelDb db,
+        HoldQuery query,
+        long? heldBy,
+        CancellationToken cancel
+    )
+    {
+        var reach = query.Standing with { Condition = null };
+        return (await FormerOf(db, heldBy).ToListAsync(cancel)).FindAll(c =>
+            query.Lists(c.ItemId) && StandingOrders.Keeps(reach, Place(c.Facts))
+        );
+    }
 
     private static IQueryable<ItemCopy> FormerOf(WideKeelDb db, long? heldBy) =>
         from copy in db.ItemCopies.AsNoTracking()
@@ -111,20 +139,17 @@ internal sealed class FormerVersions(
     private static Arrival Place(CopyFacts facts) =>
         new(facts.ContainerId, facts.Created, facts.Modified, new() { Author = facts.Author, Owner = facts.Owner });
 
-    private async Task<List<FormerMatch>> MatchesAsync(
-        WideKeelDb db,
+    private static List<FormerMatch> Matches(
         Arrival now,
-        IReadOnlyList<ItemCopy> copies,
+        List<(ItemCopy Copy, QueryItem Then)> versions,
         HoldQuery query,
-        IReadOnlyList<Condition> terms,
-        CancellationToken cancel
+        IReadOnlyList<Condition> terms
     )
     {
         List<FormerMatch> found = [];
-        var item = copies[0].ItemId;
-        foreach (var copy in copies)
+        var item = versions[0].Copy.ItemId;
+        foreach (var (copy, then) in versions)
         {
-            var then = Then(now.Item, copy, (await TextAsync(db, copy.Hash, copy.Facts.Type, cancel)).Text);
             if (query.Condition is null || QueryMatcher.Matches(query.Condition, then))
             {
                 found.Add(new(item, copy.Hash, SweepVersionHit.Whole));
@@ -150,10 +175,13 @@ internal sealed class FormerVersions(
                 .Select(t => new FormerMatch(item, hash, t.At));
     }
 
-    /// <summary>The item as it was; the names of its unit and source are those of today.</summary>
-    private static QueryItem Then(QueryItem now, ItemCopy copy, string text) =>
+    /// <summary>The item as it was, where it was; names of places are those of today.</summary>
+    private static QueryItem Then(QueryItem now, ItemCopy copy, CoveredContainer place, string text) =>
         now.WithText(copy.Facts.Title, text) with
         {
+            Source = place.Source,
+            Container = $"{place.Source}/{place.Name}",
+            Unit = place.Unit,
             Author = copy.Facts.Author,
             Owner = copy.Facts.Owner,
             Path = copy.Facts.Path,
@@ -167,41 +195,38 @@ internal sealed class FormerVersions(
         };
 
     /// <summary>The text of a copy: read out of safekeeping the first time, and kept from then on.</summary>
-    private async Task<(string Text, string? Limit)> TextAsync(
-        WideKeelDb db,
-        string hash,
-        string type,
-        CancellationToken cancel
-    )
+    private async Task<string> TextAsync(WideKeelDb db, string hash, string type, CancellationToken cancel)
     {
         if (await KeptAsync(db, hash, type, cancel) is { } kept)
         {
-            return (kept.Text, kept.Limit);
+            return kept;
         }
 
         await using var content = safekeeping.Open(hash);
         if (content is null)
         {
-            return ("", null);
+            return "";
         }
 
-        var read = await TextExtraction.ExtractAsync(content, type, cancel);
+        var text = (await TextExtraction.ExtractAsync(content, type, cancel)).Text;
         if (keep is { } keeper)
         {
             await keeper.Writer.RunAsync(
                 keeper.Actor,
                 async session =>
                 {
-                    // Only while the copy is there: a text outlives no content.
-                    if (await session.Db.ItemCopies.AnyAsync(c => c.Hash == hash, cancel))
+                    // Only while the copy is there: a text outlives no content. Another request may have been sooner.
+                    if (
+                        await session.Db.ItemCopies.AnyAsync(c => c.Hash == hash, cancel)
+                        && await KeptAsync(session.Db, hash, type, cancel) is null
+                    )
                     {
                         session.Db.CopyTexts.Add(
                             new()
                             {
                                 Hash = hash,
                                 Type = type,
-                                Text = read.Text,
-                                Limit = read.Limit,
+                                Text = text,
                             }
                         );
                     }
@@ -210,9 +235,13 @@ internal sealed class FormerVersions(
             );
         }
 
-        return (read.Text, read.Limit);
+        return text;
     }
 
-    public static async Task<CopyText?> KeptAsync(WideKeelDb db, string hash, string type, CancellationToken cancel) =>
-        await db.CopyTexts.AsNoTracking().FirstOrDefaultAsync(t => t.Hash == hash && t.Type == type, cancel);
+    public static async Task<string?> KeptAsync(WideKeelDb db, string hash, string type, CancellationToken cancel) =>
+        await db
+            .CopyTexts.AsNoTracking()
+            .Where(t => t.Hash == hash && t.Type == type)
+            .Select(t => t.Text)
+            .FirstOrDefaultAsync(cancel);
 }

@@ -57,7 +57,8 @@ internal sealed class SweepCount(
                 found.Items - messages.Count + fitting,
                 found.Items - messages.Count + members,
                 await SweepEndpoints.UnreadableIn(db, query).LongCountAsync(cancel)
-                    + query.Count(Connection, $"SELECT COUNT(*) {SweepEndpoints.Unsearched}"),
+                    + query.Count(Connection, $"SELECT COUNT(*) {SweepEndpoints.Unsearched}")
+                    + (await FormerVersions.UnsearchedAsync(db, query, cancel)).Count,
                 before is null ? null : Difference(run.Id, before.Value),
                 before is null ? null : Difference(before.Value, run.Id),
                 found.Former.LongCount(f => f.Term == SweepVersionHit.Whole && f.Hash.Length > 0),

@@ -4,6 +4,7 @@ using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
+using WideKeel.Core.Content;
 using WideKeel.Core.Matters;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
@@ -531,8 +532,29 @@ public static class SweepEndpoints
                 r.IsDBNull(2) ? TextlessWords(r.GetString(3)) : r.GetString(2),
                 r.GetInt64(4)
             ));
-        return (Outcome<IReadOnlyList<UnreadableFile>>)(List<UnreadableFile>)[.. files, .. items];
+        return (Outcome<IReadOnlyList<UnreadableFile>>)
+            files.Concat(items).Concat(await FormerUnreadAsync(query.Value, context)).Take(MostUnreadable).ToList();
     }
+
+    private static async Task<IEnumerable<UnreadableFile>> FormerUnreadAsync(HoldQuery query, ApiContext context)
+    {
+        var places = await CustodianEndpoints.ContainerNamesAsync(context.Db, context.Cancel);
+        return (await FormerVersions.UnsearchedAsync(context.Db, query, context.Cancel)).Select(c => new UnreadableFile(
+            places[c.Facts.ContainerId].Source,
+            c.Facts.Path,
+            FormerWords(c.Facts.Searchable),
+            c.ItemId
+        ));
+    }
+
+    private static string FormerWords(Searchable searchable) =>
+        searchable switch
+        {
+            Searchable.Password => "An earlier content of it is protected with a password.",
+            Searchable.Scan => "An earlier content of it has no text, as in a scan.",
+            Searchable.Part => "Of an earlier content of it not all text was read.",
+            _ => "Of an earlier content of it no text was read.",
+        };
 
     internal static string TextlessWords(string type) =>
         Sources.TextExtraction.Reads(type)

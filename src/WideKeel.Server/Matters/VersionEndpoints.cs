@@ -97,7 +97,7 @@ internal static class VersionEndpoints
         }
 
         var type = copy.Facts.Type;
-        var text = (await FormerVersions.KeptAsync(context.Db, hash, type, context.Cancel))?.Text;
+        var text = await FormerVersions.KeptAsync(context.Db, hash, type, context.Cancel);
         if (text is null)
         {
             await using var content = safekeeping.Open(hash);
@@ -170,7 +170,7 @@ internal static class VersionEndpoints
             var fit = fits.Contains((copy.ItemId, copy.Hash));
             var text =
                 fit && condition is not null
-                    ? (await FormerVersions.KeptAsync(context.Db, copy.Hash, copy.Facts.Type, context.Cancel))?.Text
+                    ? await FormerVersions.KeptAsync(context.Db, copy.Hash, copy.Facts.Type, context.Cancel)
                     : null;
             versions.Add(
                 View(

@@ -315,9 +315,6 @@ public sealed class CopyText
     public required string Type { get; init; }
 
     public required string Text { get; init; }
-
-    /// <summary>Why there is less text than content, in a sentence; null when all of it was read.</summary>
-    public string? Limit { get; init; }
 }
 
 /// <summary>A copy in safekeeping that the last verification found to be no longer what it was.</summary>

@@ -6,7 +6,10 @@ using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Activity;
+using WideKeel.Core.People;
 using WideKeel.Server.Activity;
+using WideKeel.Server.People;
+using WideKeel.Server.Tests.Access;
 using WideKeel.Server.Tests.Matters;
 using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
@@ -525,6 +528,71 @@ public class KillTests
         (await ines.GetOk("ledger?verb=segment-removed")).GetProperty("total").GetInt64().ShouldBe(segments);
         Directory.EnumerateFiles(product.Archive().Folder, "*.parquet", SearchOption.AllDirectories).ShouldBeEmpty();
         Single(product, "SELECT COUNT(*) FROM activity_event").ShouldBe(0);
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    private const int Guests = 120;
+
+    [Fact]
+    public async Task A_review_whose_carrying_out_is_killed_removes_each_guest_once_and_nobody_else()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        var guests = Enumerable.Range(0, Guests).Select(i => $"g{i}@yard.example").ToList();
+        await product.WriteDirectoryAsync(
+            DirectoryState.Empty with
+            {
+                People =
+                [
+                    new("ines@tarn.example", "Ines"),
+                    new("ann@tarn.example", "Ann"),
+                    .. guests.Select(g => new OutsidePerson(g, g, "guest")),
+                ],
+                Groups = [new("Dock", "Dock", "ines@tarn.example", ["ann@tarn.example", .. guests])],
+            }
+        );
+        long review;
+        using (var mikkel = await product.SignInAsync("mikkel"))
+        {
+            await mikkel.PostOk("reviews", AccessTests.Review(silence: "remove"));
+            review = (await mikkel.GetOk("reviews"))[0].GetProperty("id").GetInt64();
+            await mikkel.PostOk($"reviews/{review}/rounds", new { });
+            await product.StopAsync();
+        }
+
+        var end = $"reviews/{review}/rounds/1/end";
+        await using (var run = new Program_(product))
+        {
+            await run.StartAsync();
+            using var mikkel = await run.SignInAsync("mikkel");
+            Task ending = mikkel.Post(end, new { });
+            await Product.UntilAsync(() =>
+                Task.FromResult(Single(product, "SELECT COUNT(*) FROM directory_intent") > 0)
+            );
+            run.Kill();
+            await ending.ConfigureAwait(
+                ConfigureAwaitOptions.SuppressThrowing | ConfigureAwaitOptions.ContinueOnCapturedContext
+            );
+        }
+
+        await KillAsync(product, seed: 10);
+        await product.StartAsync();
+        await Product.UntilAsync(() =>
+            Task.FromResult(Single(product, "SELECT COUNT(*) FROM directory_intent WHERE CameOutAt IS NULL") == 0)
+        );
+        product
+            .Services.GetRequiredService<OrganisationDirectory>()
+            .Outside.Read()
+            .Groups.Single()
+            .Members.ShouldBe(["ann@tarn.example"]);
+        using var after = await product.SignInAsync("mikkel");
+        (await after.GetOk($"reviews/{review}/rounds/1"))
+            .GetProperty("lines")
+            .EnumerateArray()
+            .Count(l => l.GetProperty("applied").GetBoolean())
+            .ShouldBe(Guests);
+        using var ines = await product.SignInAsync("ines");
+        (await ines.GetOk("ledger?verb=directory-changed")).GetProperty("total").GetInt64().ShouldBe(Guests);
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 

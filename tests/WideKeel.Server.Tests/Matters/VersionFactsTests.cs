@@ -1,4 +1,5 @@
 using System.IO.Compression;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 
 namespace WideKeel.Server.Tests.Matters;
@@ -52,7 +53,10 @@ public sealed class VersionFactsTests : IAsyncLifetime
             to,
         };
 
-    private async Task<long> FormerAsync(object definition)
+    private async Task<long> FormerAsync(object definition) =>
+        (await RunAsync(definition)).GetProperty("figures").GetProperty("onlyFormer").GetInt64();
+
+    private async Task<JsonElement> RunAsync(object definition)
     {
         var name = $"Sweep {Guid.NewGuid()}";
         var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name, definition }))
@@ -63,10 +67,7 @@ public sealed class VersionFactsTests : IAsyncLifetime
             .GetInt64();
         await vera.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
         await vera.WaitForJobsAsync();
-        return (await vera.GetOk($"matters/{matter}/sweeps/{sweep}/runs"))[0]
-            .GetProperty("figures")
-            .GetProperty("onlyFormer")
-            .GetInt64();
+        return (await vera.GetOk($"matters/{matter}/sweeps/{sweep}/runs"))[0];
     }
 
     [Theory]
@@ -178,6 +179,24 @@ public sealed class VersionFactsTests : IAsyncLifetime
             .Where(r => r["version_from"].Length > 0)
             .Select(r => (r["created"], r["author"]))
             .ShouldBe([("2019-03-04", "Pia Lind")]);
+    }
+
+    [Fact]
+    public async Task A_protected_content_that_was_replaced_is_listed_among_what_a_run_did_not_read()
+    {
+        var secret = Path.Combine(product.Share, "Fleet", "pier.pdf");
+        await File.WriteAllBytesAsync(secret, Content.ProtectedFiles.Pdf(), stop);
+        await product.ScanAsync();
+        await MatterTests.InForceAsync(vera, matter, "Files", MatterTests.Everything("path = \"Fleet/pier*\""));
+        await vera.WaitForJobsAsync();
+        product.Write("Fleet/pier.pdf", "2020-01-01", "no pdf");
+        await product.ScanAsync();
+        await vera.WaitForJobsAsync();
+        var run = await RunAsync(Definition(null));
+        (await vera.GetOk($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/unreadable"))
+            .EnumerateArray()
+            .Select(f => f.GetProperty("reason").GetString())
+            .ShouldContain("An earlier content of it is protected with a password.");
     }
 
     [Fact]
