@@ -400,6 +400,7 @@ public static class ControlEndpoints
                 if (isShown)
                 {
                     row.RetiredOn = context.Calendar.Today;
+                    row.Parts.ForEach(p => p.RetiredOn = context.Calendar.Today);
                     row.Maps.Clear();
                 }
                 else

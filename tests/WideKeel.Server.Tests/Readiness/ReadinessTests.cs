@@ -467,6 +467,15 @@ public sealed class ReadinessTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_part_of_a_control_that_was_retired_takes_nothing_more()
+    {
+        var (_, auditor, control, part, _) = await OfferedAsync();
+        auditor.Dispose();
+        await manager.Delete($"controls/{control}");
+        (await GiveAsync(manager, part, "later"u8.ToArray())).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
     public async Task The_code_of_a_control_with_proofs_is_not_given_again()
     {
         var (_, auditor, control, _, _) = await OfferedAsync();
