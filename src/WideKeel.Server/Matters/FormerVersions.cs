@@ -108,6 +108,29 @@ internal sealed class FormerVersions(
             c.Bytes > 0 && c.Facts.Searchable != Searchable.Whole
         );
 
+    /// <summary>
+    /// Ids of the items that a run found by a former content in the places and dates of another query, as JSON for
+    /// <see cref="Fits"/>.
+    /// </summary>
+    public static async Task<string> OfRunAsync(WideKeelDb db, long run, HoldQuery query, CancellationToken cancel)
+    {
+        var found = (
+            await db
+                .SweepVersionHits.AsNoTracking()
+                .Where(h => h.RunId == run && h.Term == SweepVersionHit.Whole)
+                .Select(h => new { h.ItemId, h.Hash })
+                .ToListAsync(cancel)
+        )
+            .Select(h => (h.ItemId, h.Hash))
+            .ToHashSet();
+        return JsonSerializer.Serialize(
+            (found.Count == 0 ? [] : await InReachAsync(db, query, null, cancel))
+                .Where(c => found.Contains((c.ItemId, c.Hash)))
+                .Select(c => c.ItemId)
+                .Distinct()
+        );
+    }
+
     private static async Task<List<ItemCopy>> InReachAsync(
         WideKeelDb db,
         HoldQuery query,

@@ -90,12 +90,18 @@ internal sealed class SweepCount(
         foreach (var custodian in await custodians.ToListAsync(cancel))
         {
             var theirs = await HoldQuery.OfCustodianAsync(custodian.Id, matter, db, calendar, cancel);
+            var former = await FormerVersions.OfRunAsync(db, run.Id, theirs, cancel);
             people.Add(
                 theirs
                     .Rows(
                         Connection,
-                        $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {Hit} AND {{where}}",
-                        Bind
+                        "SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i "
+                            + $"WHERE {Hit} AND {FormerVersions.Fits}",
+                        command =>
+                        {
+                            Bind(command);
+                            command.Parameters.AddWithValue("$former", former);
+                        }
                     )
                     .Select(r => new PlaceFigures(custodian.Id, custodian.Person!.Name, r.GetInt64(0), r.GetInt64(1)))
                     .Single()

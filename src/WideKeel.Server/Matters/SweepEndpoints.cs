@@ -835,10 +835,12 @@ public static class SweepEndpoints
                 ?? 0;
         var parts = PartsOf(choice);
         HoldQuery? theirs = null;
+        var former = "[]";
         if (choice.Custodian is { } person)
         {
             theirs = await HoldQuery.OfCustodianAsync(person, matter, context.Db, context.Calendar, context.Cancel);
-            parts.Add(theirs.Where);
+            former = await FormerVersions.OfRunAsync(context.Db, run, theirs, context.Cancel);
+            parts.Add(FormerVersions.Fits.Replace("{where}", theirs.Where, StringComparison.Ordinal));
         }
 
         return (
@@ -850,6 +852,7 @@ public static class SweepEndpoints
                 command.Parameters.AddWithValue("$place", (object?)choice.Container ?? DBNull.Value);
                 command.Parameters.AddWithValue("$tag", (object?)choice.Tag ?? DBNull.Value);
                 command.Parameters.AddWithValue("$matter", matter);
+                command.Parameters.AddWithValue("$former", former);
                 if (theirs is null)
                 {
                     command.Parameters.AddWithValue("$today", context.Calendar.Today.ToDayNumber());

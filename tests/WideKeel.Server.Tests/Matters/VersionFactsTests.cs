@@ -88,6 +88,27 @@ public sealed class VersionFactsTests : IAsyncLifetime
         (await FormerAsync(Definition(query))).ShouldBe(0);
 
     [Fact]
+    public async Task The_figure_of_a_custodian_and_its_list_have_what_they_wrote_before_it_was_overwritten()
+    {
+        using (var jonas = await product.SignInAsync("jonas"))
+        {
+            await jonas.PostOk(
+                "directory",
+                new { people = "name,mail,unit,title,manager,leaves\nPia Lind,pia.lind@tarn.example,Fleet,Mate,,\n" }
+            );
+        }
+
+        var pia = await MatterTests.CustodianAsync(vera, matter, "pia");
+        var run = await RunAsync(Definition("contact"));
+        (
+            run.GetProperty("figures").GetProperty("byCustodian")[0].GetProperty("items").GetInt64(),
+            (await vera.GetOk($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/items?custodian={pia}"))
+                .GetProperty("total")
+                .GetInt64()
+        ).ShouldBe((1L, 1L));
+    }
+
+    [Fact]
     public async Task A_version_counts_in_the_dates_that_it_had() =>
         (await FormerAsync(Definition("contact", to: "2019-12-31"))).ShouldBe(1);
 
