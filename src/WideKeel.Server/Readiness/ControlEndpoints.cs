@@ -475,6 +475,7 @@ public static class ControlEndpoints
                 var before = ReadersOf(there);
                 there.SeenBy = [.. request.SeenBy.Distinct()];
                 session.Record("proof-readers-changed", Subject(id), before, ReadersOf(there));
+                return Task.CompletedTask;
             }
         );
 
@@ -561,16 +562,12 @@ public static class ControlEndpoints
     }
 
     private static Task<Reply<Done>> RemovePart(long id, long part, [AsParameters] ApiContext context) =>
-        WorkAsync(
+        PartAsync(
             id,
+            part,
             context,
-            async (session, row) =>
+            async (session, row, found) =>
             {
-                if (row.Parts.Find(p => p.Id == part) is not { } found)
-                {
-                    return Problems.NotFound("part");
-                }
-
                 var isShown = await session.Db.PartProofs.AnyAsync(p => p.PartId == part, context.Cancel);
                 if (isShown)
                 {
@@ -586,7 +583,6 @@ public static class ControlEndpoints
                     Subject(id),
                     new JsonObject { ["title"] = found.Title }
                 );
-                return null;
             }
         );
 
@@ -594,20 +590,20 @@ public static class ControlEndpoints
         long id,
         long part,
         ApiContext context,
-        Action<WriteSession, ControlRow, ControlPartRow> work
+        Func<WriteSession, ControlRow, ControlPartRow, Task> work
     ) =>
         WorkAsync(
             id,
             context,
-            (session, row) =>
+            async (session, row) =>
             {
                 if (row.Parts.Find(p => p.Id == part) is not { } found)
                 {
-                    return Task.FromResult<Refusal?>(Problems.NotFound("part"));
+                    return Problems.NotFound("part");
                 }
 
-                work(session, row, found);
-                return Task.FromResult<Refusal?>(null);
+                await work(session, row, found);
+                return null;
             }
         );
 
