@@ -1,5 +1,6 @@
 using System.Net;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
 using WideKeel.Core.People;
 using WideKeel.Server.Activity;
@@ -17,6 +18,7 @@ public sealed class AlertActTests : IAsyncLifetime
     private readonly Product product = new();
     private Api sunniva = null!;
     private Api runa = null!;
+    private string key = "";
     private long alert;
 
     public async ValueTask InitializeAsync()
@@ -29,7 +31,7 @@ public sealed class AlertActTests : IAsyncLifetime
         sunniva = await product.SignInAsync("sunniva");
         runa = await product.SignInAsync("runa");
         var channel = await Channels.MakeAsync(jonas, "files");
-        var key = await Channels.KeyAsync(jonas, channel);
+        key = await Channels.KeyAsync(jonas, channel);
         await sunniva.PostOk(
             "watches",
             new
@@ -97,6 +99,56 @@ public sealed class AlertActTests : IAsyncLifetime
         (await sunniva.Post($"alerts/{alert}/acts/{act}/decision", Decision(true))).Problem.ShouldBe(
             "second-person-needed"
         );
+    }
+
+    /// <summary>An act that a watch by sunniva asks for by itself.</summary>
+    private async Task<(long Alert, long Act)> ByWatchAsync()
+    {
+        var watch = (await sunniva.GetOk("watches"))[0];
+        var settings = JsonNode.Parse(watch.GetProperty("settings").GetRawText())!;
+        settings["act"] = "suspend";
+        (
+            await sunniva.Put(
+                $"watches/{watch.GetProperty("id").GetInt64()}",
+                settings,
+                watch.GetProperty("revision").GetInt64()
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        await Channels.SendAsync(
+            product,
+            "files",
+            key,
+            Channels.Line("d2", "2026-06-15T06:30:00Z", "file.delete", Nora, ",\"object\":\"Pier/2.jpg\"")
+        );
+        await product.Services.GetRequiredService<WatchEvaluator>().JudgeAsync(TestContext.Current.CancellationToken);
+        foreach (var raised in (await sunniva.GetOk("alerts")).EnumerateArray())
+        {
+            var id = raised.GetProperty("id").GetInt64();
+            var acts = (await sunniva.GetOk($"alerts/{id}")).GetProperty("acts");
+            if (acts.GetArrayLength() > 0)
+            {
+                return (id, acts[0].GetProperty("id").GetInt64());
+            }
+        }
+
+        throw new InvalidOperationException("The watch asked for nothing.");
+    }
+
+    [Fact]
+    public async Task Whoever_wrote_a_watch_does_not_approve_what_it_asks_for()
+    {
+        var (raised, act) = await ByWatchAsync();
+        (await sunniva.Post($"alerts/{raised}/acts/{act}/decision", Decision(true))).Problem.ShouldBe(
+            "second-person-needed"
+        );
+    }
+
+    [Fact]
+    public async Task Another_person_approves_what_a_watch_asks_for()
+    {
+        var (raised, act) = await ByWatchAsync();
+        await runa.PostOk($"alerts/{raised}/acts/{act}/decision", Decision(true));
+        IsSuspended.ShouldBeTrue();
     }
 
     private async Task<long> DoneAsync()
