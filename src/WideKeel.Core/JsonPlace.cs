@@ -59,6 +59,10 @@ public sealed class JsonPlace
     public JsonPlaceException Wrong(string field, string what) =>
         new(new("input-malformed", At(field), $"{At(field)}: {what}."));
 
+    /// <summary>What was read elsewhere, whose mistakes name their place themselves.</summary>
+    public static T Take<T>(Outcome<T> outcome) =>
+        outcome.Refusal is { } refusal ? throw new JsonPlaceException(refusal) : outcome.Value;
+
     public T Take<T>(Outcome<T> outcome, string field) =>
         outcome.Refusal is { } refusal ? throw Wrong(field, refusal.Sentence.TrimEnd('.')) : outcome.Value;
 
@@ -89,6 +93,9 @@ public sealed class JsonPlace
 
     /// <summary>An object within; null where there is none.</summary>
     public JsonPlace? Within(string field) => Find(field) is { } value ? new(value, At(field)) : null;
+
+    /// <summary>The names of its properties, in their order.</summary>
+    public IEnumerable<string> Names => element.EnumerateObject().Select(p => p.Name);
 
     /// <summary>The object itself, as it was written.</summary>
     public string Whole => element.GetRawText();

@@ -40,12 +40,19 @@ public sealed record BatchRules(
 );
 
 /// <param name="Grade">That applies on the day of asking; a hold raises none to kept.</param>
-public sealed record BatchOutcome(bool Held, Standing Standing, Grade Grade, IReadOnlyList<Reason> Reasons);
+/// <param name="EndedBy">The rule whose end action is carried out; null where none has one.</param>
+public sealed record BatchOutcome(
+    bool Held,
+    Standing Standing,
+    Grade Grade,
+    IReadOnlyList<Reason> Reasons,
+    string? EndedBy
+);
 
 /// <summary>
 /// Decides for items of a file until when each is kept, by which rule, what happens then, and whether that is due.
 /// </summary>
-/// <param name="trigger-events">All that are known; revoked ones among them do not count.</param>
+/// <param name="events">All that are known; revoked ones among them do not count.</param>
 /// <param name="today">In the organisation's zone.</param>
 public sealed class BatchEvaluator(BatchRules rules, IEnumerable<TriggerEvent> events, LocalDate today)
 {
@@ -79,9 +86,19 @@ public sealed class BatchEvaluator(BatchRules rules, IEnumerable<TriggerEvent> e
             held && grade == Grade.None ? Grade.Kept : grade,
             own is null && blankets.Length == 0
                 ? []
-                : Reasons.Explain(evaluator, own is null ? null : new(own.Code, "", own), blankets, facts, null)
+                : Reasons.Explain(evaluator, own is null ? null : new(own.Code, "", own), blankets, facts, null),
+            own is not null ? (own.AtEnd == EndAction.Nothing ? null : own.Code) : EarliestOf(blankets, facts)
         );
     }
+
+    /// <summary>Of the blankets that destroy the first whose day comes; of one day, the one that stands first.</summary>
+    private string? EarliestOf(BlanketRule[] blankets, ItemFacts facts) =>
+        blankets
+            .Select(b => (b.Name, evaluator.TermOf(b, facts).FirstDay))
+            .Where(b => b.FirstDay is not null)
+            .OrderBy(b => b.FirstDay)
+            .Select(b => b.Name)
+            .FirstOrDefault();
 
     private sealed class Clocks(BatchItem item, Dictionary<(string Type, string Subject), LocalDate> latest)
         : IClockDates

@@ -46,8 +46,11 @@ public sealed record BatchItem(string Id)
 
     public LocalDate? Filed { get; init; }
 
-    /// <summary>Bytes.</summary>
+    /// <summary>Bytes, as a query sees them.</summary>
     public decimal? Size { get; init; }
+
+    /// <summary>Bytes that it takes in store; 0 where nobody says.</summary>
+    public long Bytes { get; init; }
 
     /// <summary>Kinds found elsewhere; null where nobody has looked yet.</summary>
     public IReadOnlyList<string>? Sensitive { get; init; }
@@ -68,7 +71,7 @@ public sealed record BatchItem(string Id)
                 continue;
             }
 
-            var item = Read(line.TrimStart('\uFEFF'), number);
+            var item = Read(line.TrimStart('\uFEFF'), $"Line {number.ToString(CultureInfo.InvariantCulture)}", number);
             if (item.Refusal is { } refusal)
             {
                 return refusal;
@@ -85,20 +88,23 @@ public sealed record BatchItem(string Id)
         return items;
     }
 
-    private static Outcome<BatchItem> Read(string line, int number)
+    /// <summary>Reads one item.</summary>
+    /// <param name="place">Where it stands, as a message begins with it.</param>
+    /// <param name="number">Its line, from 1; 0 where it stands on none.</param>
+    public static Outcome<BatchItem> Read(string line, string place, int number = 0)
     {
         try
         {
-            using var document = JsonDocument.Parse(line, new() { AllowDuplicateProperties = false });
+            using var document = JsonDocument.Parse(line, JsonPlace.Strict);
             if (document.RootElement.ValueKind != JsonValueKind.Object)
             {
-                return Refuse(number, "", "an object is expected");
+                return Refuse(place, "", "an object is expected");
             }
 
-            var reader = new Properties(document.RootElement, number);
+            var reader = new Properties(document.RootElement, place);
             if (reader.Text("id") is not { Length: > 0 } id)
             {
-                return Refuse(number, "id", "it is missing");
+                return Refuse(place, "id", "it is missing");
             }
 
             var fields = reader.Fields();
@@ -128,6 +134,7 @@ public sealed record BatchItem(string Id)
                 Modified = reader.Date("modified"),
                 Filed = reader.Date("filed"),
                 Size = reader.Number("size"),
+                Bytes = reader.Bytes("bytes"),
                 Sensitive = reader.Texts("sensitive"),
                 Fields = fields,
             };
@@ -135,7 +142,7 @@ public sealed record BatchItem(string Id)
         catch (JsonException e)
         {
             return Refuse(
-                number,
+                place,
                 "",
                 string.Create(CultureInfo.InvariantCulture, $"this is no JSON, at byte {e.BytePositionInLine + 1}")
             );
@@ -147,14 +154,10 @@ public sealed record BatchItem(string Id)
     }
 
     internal static Refusal Refuse(int line, string field, string what) =>
-        new(
-            "line-malformed",
-            field,
-            string.Create(
-                CultureInfo.InvariantCulture,
-                $"Line {line}{(field.Length == 0 ? "" : $", {field}")}: {what}."
-            )
-        );
+        Refuse($"Line {line.ToString(CultureInfo.InvariantCulture)}", field, what);
+
+    private static Refusal Refuse(string place, string field, string what) =>
+        new("line-malformed", field, $"{place}{(field.Length == 0 ? "" : $", {field}")}: {what}.");
 
     /// <summary>The item as a query sees it.</summary>
     /// <param name="sensitive">Finds the kinds where the line does not name them.</param>
@@ -186,7 +189,7 @@ public sealed record BatchItem(string Id)
         public Refusal Refusal { get; } = refusal;
     }
 
-    private readonly struct Properties(JsonElement item, int line)
+    private readonly struct Properties(JsonElement item, string place)
     {
         public string? Text(string name) =>
             Find(name) is not { } value ? null
@@ -202,6 +205,11 @@ public sealed record BatchItem(string Id)
             Find(name) is not { } value ? null
             : value.ValueKind == JsonValueKind.Number && value.TryGetDecimal(out var number) ? number
             : throw Wrong(name, "a number is expected");
+
+        public long Bytes(string name) =>
+            Find(name) is not { } value ? 0
+            : value.ValueKind == JsonValueKind.Number && value.TryGetInt64(out var bytes) && bytes >= 0 ? bytes
+            : throw Wrong(name, "a whole number of 0 or more is expected");
 
         public IReadOnlyList<string>? Texts(string name) =>
             Find(name) is not { } value ? null
@@ -239,6 +247,6 @@ public sealed record BatchItem(string Id)
         private JsonElement? Find(string name) =>
             item.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null ? value : null;
 
-        private PropertyException Wrong(string field, string what) => new(Refuse(line, field, what));
+        private PropertyException Wrong(string field, string what) => new(Refuse(place, field, what));
     }
 }

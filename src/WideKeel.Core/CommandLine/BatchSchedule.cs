@@ -51,8 +51,7 @@ public static class BatchSchedule
             try
             {
                 using var document = JsonDocument.Parse(line.TrimStart('\uFEFF'), Strict);
-                var at = new JsonPlace(document.RootElement, "");
-                events.Add(new(at.Needed("type"), at.Needed("subject"), at.Date("date"), at.Flag("revoked")));
+                events.Add(EventAt(new(document.RootElement, "")));
             }
             catch (JsonException)
             {
@@ -69,6 +68,9 @@ public static class BatchSchedule
 
         return events;
     }
+
+    internal static TriggerEvent EventAt(JsonPlace at) =>
+        new(at.Needed("type"), at.Needed("subject"), at.Date("date"), at.Flag("revoked"));
 
     private static SeriesRule Series(JsonPlace at)
     {

@@ -19,6 +19,7 @@ namespace WideKeel.Server.CommandLine;
 internal sealed partial class PipelineVerbs(TextReader input, TextWriter output, TextWriter errors)
 {
     private const int Good = 0;
+    private const int Differs = 1;
     private const int BadInput = 2;
     private static readonly SensitiveScan BuiltIn = new(SensitiveKinds.BuiltIn);
     private static readonly JsonSerializerOptions Plain = new()
@@ -32,6 +33,8 @@ internal sealed partial class PipelineVerbs(TextReader input, TextWriter output,
         widekeel match  --query QUERY --items FILE.jsonl [--as-of DATE]
         widekeel scan   FILE…
         widekeel evaluate --schedule S.json --items I.jsonl [--events E.jsonl] [--as-of DATE]
+        widekeel evaluate --examples --schedule S.json [--as-of DATE]
+        widekeel ahead  --schedule S.json --items I.jsonl [--events E.jsonl] [--as-of DATE] --months N [--price P]
         widekeel watch  --watches W.json --events E.jsonl [--until INSTANT] | --templates
         widekeel reach  --directory D.json [--person ID | --resource ID | --group ID] [--as-of DATE]
         widekeel readiness --model M.json --as-of DATE [--forecast DATE] [--hours N]
@@ -40,21 +43,38 @@ internal sealed partial class PipelineVerbs(TextReader input, TextWriter output,
         """;
 
     public static bool Knows(string verb) =>
-        verb is "cql" or "match" or "scan" or "evaluate" or "watch" or "reach" or "readiness" or "sample";
+        verb is "cql" or "match" or "scan" or "evaluate" or "ahead" or "watch" or "reach" or "readiness" or "sample";
 
     public async Task<int> RunAsync(string[] args)
     {
-        var outcome = args[0] switch
+        if (args[0] == "evaluate" && args.Contains("--examples"))
         {
-            "cql" => Cql(args[1..]),
-            "match" => Match(args[1..]),
-            "evaluate" => Evaluate(args[1..]),
-            "watch" => Watch(args[1..]),
-            "reach" => ReachOf(args[1..]),
-            "readiness" => Readiness(args[1..]),
-            "sample" => Sample(args[1..]),
-            _ => await ScanAsync(args[1..]),
-        };
+            var examples = Examples([.. args[1..].Where(a => a != "--examples")]);
+            return await WriteAsync(
+                examples.Refusal is { } wrong ? wrong : Lines(examples.Value.Select(e => e.Write())),
+                examples.Refusal is null && !examples.Value.All(e => e.Ok) ? Differs : Good
+            );
+        }
+
+        return await WriteAsync(
+            args[0] switch
+            {
+                "cql" => Cql(args[1..]),
+                "match" => Match(args[1..]),
+                "evaluate" => Evaluate(args[1..]),
+                "ahead" => AheadOf(args[1..]),
+                "watch" => Watch(args[1..]),
+                "reach" => ReachOf(args[1..]),
+                "readiness" => Readiness(args[1..]),
+                "sample" => Sample(args[1..]),
+                _ => await ScanAsync(args[1..]),
+            },
+            Good
+        );
+    }
+
+    private async Task<int> WriteAsync(Outcome<string> outcome, int code)
+    {
         if (outcome.Refusal is { } refusal)
         {
             await errors.WriteLineAsync(refusal.Sentence);
@@ -62,7 +82,7 @@ internal sealed partial class PipelineVerbs(TextReader input, TextWriter output,
         }
 
         await output.WriteAsync(outcome.Value);
-        return Good;
+        return code;
     }
 
     private static Outcome<string> Cql(string[] args)
@@ -114,64 +134,6 @@ internal sealed partial class PipelineVerbs(TextReader input, TextWriter output,
             .Value.Select(i => (i.Id, Item: Asked(i)))
             .Where(i => QueryMatcher.Matches(query.Value.Condition, i.Item));
         return string.Concat(QuerySort.Sorted(found, i => i.Item, query.Value.SortBy).Select(i => i.Id + "\n"));
-    }
-
-    private Outcome<string> Evaluate(string[] args)
-    {
-        var options = Options(args, "--schedule", "--items", "--events", "--as-of");
-        if (options.Refusal is { } wrong)
-        {
-            return wrong;
-        }
-
-        if (
-            !options.Value.TryGetValue("--schedule", out var scheduleFile)
-            || !options.Value.TryGetValue("--items", out var itemsFile)
-        )
-        {
-            return new Refusal(
-                "usage",
-                null,
-                "Usage: widekeel evaluate --schedule S.json --items I.jsonl [--events E.jsonl] [--as-of DATE]"
-            );
-        }
-
-        var today = Today(options.Value);
-        if (today.Refusal is { } noDay)
-        {
-            return noDay;
-        }
-
-        var schedule = Read(scheduleFile, file => BatchSchedule.Read(file.ReadToEnd(), today.Value));
-        var items = Read(itemsFile, BatchItem.ReadAll);
-        var events = options.Value.TryGetValue("--events", out var eventsFile)
-            ? Read(eventsFile, BatchSchedule.ReadEvents)
-            : (Outcome<IReadOnlyList<TriggerEvent>>)new List<TriggerEvent>();
-        if ((schedule.Refusal ?? items.Refusal ?? events.Refusal) is { } unread)
-        {
-            return unread;
-        }
-
-        var evaluator = new BatchEvaluator(schedule.Value, events.Value, today.Value);
-        var unknown = items.Value.FirstOrDefault(i => i.Series is not null && !evaluator.Knows(i.Series));
-        if (unknown is not null)
-        {
-            return new Refusal(
-                "series-unknown",
-                "series",
-                $"{itemsFile}: Line {unknown.Line.ToString(CultureInfo.InvariantCulture)}, series: there is no "
-                    + $"series {unknown.Series} in {scheduleFile}."
-            );
-        }
-
-        var lines = new StringWriter(CultureInfo.InvariantCulture);
-        foreach (var item in items.Value)
-        {
-            lines.Write(OutcomeLine.Of(item.Id, evaluator.Evaluate(item, () => Asked(item))).ToJsonString(Plain));
-            lines.Write('\n');
-        }
-
-        return lines.ToString();
     }
 
     /// <summary>

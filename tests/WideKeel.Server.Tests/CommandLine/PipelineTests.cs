@@ -144,21 +144,24 @@ public sealed class PipelineTests : IDisposable
                         { "name": "M-8/1", "containers": [], "items": [], "query": "dolphin and sensitive = email" } ] }
         """;
 
+    private async Task<string> FileAsync(string name, string content)
+    {
+        var file = Path.Combine(folder, name);
+        await File.WriteAllTextAsync(file, content, TestContext.Current.CancellationToken);
+        return file;
+    }
+
     private async Task<(int Code, string Out, string Errors)> EvaluateAsync(
         string schedule,
         string items,
         string? events = null
     )
     {
-        var stop = TestContext.Current.CancellationToken;
-        var file = Path.Combine(folder, "S.json");
-        await File.WriteAllTextAsync(file, schedule, stop);
+        var file = await FileAsync("S.json", schedule);
         string[] args = ["evaluate", "--schedule", file, "--items", "-", "--as-of", "2026-06-15"];
         if (events is not null)
         {
-            var eventsFile = Path.Combine(folder, "E.jsonl");
-            await File.WriteAllTextAsync(eventsFile, events, stop);
-            args = [.. args, "--events", eventsFile];
+            args = [.. args, "--events", await FileAsync("E.jsonl", events)];
         }
 
         return await RunAsync(items, args);
@@ -235,5 +238,83 @@ public sealed class PipelineTests : IDisposable
                 "{\"type\":\"t\",\"subject\":\"s\",\"date\":\"2019-13-01\"}"
             )
         ).Errors.ShouldContain("Line 1, date: “2019-13-01” is no calendar date");
+    }
+
+    [Theory]
+    [InlineData("2025-02-28", 0, true)]
+    [InlineData("2025-03-01", 1, false)]
+    public async Task Examples_print_a_line_each_and_end_with_1_when_one_differs(string keepUntil, int code, bool ok)
+    {
+        var example =
+            """{ "name": "a letter", "rule": "All mail", "asOf": "2026-06-15", "item": { "id": "i", "container": """
+            + """ "mail/in", "modified": "2022-02-28" }, "expect": { "keepUntil": "DAY" } }""".Replace(
+                "DAY",
+                keepUntil,
+                StringComparison.Ordinal
+            );
+        var file = await FileAsync("S.json", Schedule.TrimEnd()[..^1] + $", \"examples\": [ {example} ] }}");
+        (await RunAsync("", "evaluate", "--examples", "--schedule", file)).ShouldBe(
+            (
+                code,
+                """{"name":"a letter","rule":"All mail","ok":OK,"expected":{"keepUntil":"DAY"},"got":{"keepUntil":"2025-02-28"}}"""
+                    .Replace("OK", ok ? "true" : "false", StringComparison.Ordinal)
+                    .Replace("DAY", keepUntil, StringComparison.Ordinal) + "\n",
+                ""
+            )
+        );
+    }
+
+    [Fact]
+    public async Task Ahead_prints_a_line_a_month_with_what_falls_due_by_each_rule()
+    {
+        const string items = """
+            { "id": "i-12", "container": "mail/claims", "series": "FIN-020", "created": "2015-02-28", "bytes": 1073741824 }
+            { "id": "i-2", "container": "mail/in", "modified": "2023-07-31", "bytes": 536870912 }
+            """;
+        var file = await FileAsync("S.json", Schedule);
+        (
+            await RunAsync(
+                items,
+                "ahead --items - --as-of 2026-06-15 --months 3 --price 0.5 --schedule".Split(' ').Append(file).ToArray()
+            )
+        ).Out.ShouldBe(
+            """
+            {"month":"2026-06","fallsDue":0,"bytesDue":0,"kept":2,"keptBytes":1610612736,"beyondTerm":0,"cost":0.75,"byRule":{}}
+            {"month":"2026-07","fallsDue":0,"bytesDue":0,"kept":2,"keptBytes":1610612736,"beyondTerm":0,"cost":0.75,"byRule":{}}
+            {"month":"2026-08","fallsDue":1,"bytesDue":536870912,"kept":1,"keptBytes":1073741824,"beyondTerm":0,"cost":0.5,"byRule":{"All mail":1}}
+
+            """
+        );
+    }
+
+    [Theory]
+    [InlineData("0")]
+    [InlineData("601")]
+    [InlineData("many")]
+    public async Task Ahead_says_how_many_months_it_can_look_at(string months)
+    {
+        var file = await FileAsync("S.json", Schedule);
+        (await RunAsync("", "ahead", "--schedule", file, "--items", "-", "--months", months)).Errors.ShouldBe(
+            $"--months: “{months}” is no number from 1 to 600." + Environment.NewLine
+        );
+    }
+
+    [Fact]
+    public async Task Held_items_never_fall_due()
+    {
+        var file = await FileAsync("S.json", Schedule);
+        var run = await RunAsync(
+            """{ "id": "i-12", "container": "mail/in", "modified": "2010-01-01" }""",
+            "ahead",
+            "--schedule",
+            file,
+            "--items",
+            "-",
+            "--as-of",
+            "2026-06-15",
+            "--months",
+            "1"
+        );
+        run.Out.ShouldContain("\"fallsDue\":0");
     }
 }
