@@ -46,10 +46,9 @@ public sealed record Baseline(
 /// </summary>
 internal sealed class UnusualHours
 {
-    private const long Week = 7 * 24;
-    private const long MostHistory = 8 * Week;
-    private const long ForHourOfWeek = 4 * Week;
-    private const long ForDayClass = 2 * Week;
+    private const long MostHistory = 8 * HourOfWeek.Week;
+    private const long ForHourOfWeek = 4 * HourOfWeek.Week;
+    private const long ForDayClass = 2 * HourOfWeek.Week;
 
     private readonly Watch.Unusual watch;
     private readonly Dictionary<string, WatchPerson> people;
@@ -76,7 +75,7 @@ internal sealed class UnusualHours
     /// where there is too little history.</summary>
     public (decimal Measure, Baseline? Baseline)? At(string? key, Instant at)
     {
-        var hour = Series.HourOf(at);
+        var hour = HourOfWeek.Of(at);
         if (series.GetValueOrDefault(key ?? "") is not { } own || !own.Hours.TryGetValue(hour, out var there))
         {
             return null;
@@ -158,13 +157,17 @@ internal sealed class UnusualHours
             ? null
             : (
                 "the same hour of such days",
-                own.Before(hour, h => LocalOf(h) is var l && IsWeekend(l) == IsWeekend(local) && l.Hour == local.Hour)
+                own.Before(
+                    hour,
+                    h =>
+                        LocalOf(h) is var l
+                        && HourOfWeek.IsWeekend(l) == HourOfWeek.IsWeekend(local)
+                        && l.Hour == local.Hour
+                )
             );
     }
 
-    private LocalDateTime LocalOf(long hour) => Instant.FromUnixTimeSeconds(hour * 3600).InZone(zone).LocalDateTime;
-
-    private static bool IsWeekend(LocalDateTime at) => at.DayOfWeek is IsoDayOfWeek.Saturday or IsoDayOfWeek.Sunday;
+    private LocalDateTime LocalOf(long hour) => HourOfWeek.Local(hour, zone);
 
     /// <summary>What one key did, hour by hour; hours count from 1970 in UTC.</summary>
     private sealed class Series
@@ -172,7 +175,7 @@ internal sealed class UnusualHours
         public Series(string? key, WatchMeasure of, IReadOnlyList<ActivityEvent> events)
         {
             Key = key;
-            foreach (var hour in events.GroupBy(e => HourOf(e.Time)))
+            foreach (var hour in events.GroupBy(e => HourOfWeek.Of(e.Time)))
             {
                 var window = new MeasuredWindow(of);
                 foreach (var e in hour)
@@ -183,7 +186,7 @@ internal sealed class UnusualHours
                 Hours[hour.Key] = (window.Measure, hour.First());
             }
 
-            Start = HourOf(events[0].Time);
+            Start = HourOfWeek.Of(events[0].Time);
         }
 
         public string? Key { get; }
@@ -207,7 +210,5 @@ internal sealed class UnusualHours
 
             return measures;
         }
-
-        public static long HourOf(Instant time) => (long)Math.Floor(time.ToUnixTimeMilliseconds() / 3_600_000.0);
     }
 }

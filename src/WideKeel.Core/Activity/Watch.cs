@@ -14,6 +14,20 @@ public enum WatchKind
     Journey,
     Silence,
     Sequence,
+    Rhythm,
+    Drift,
+    Woken,
+    Elsewhere,
+}
+
+/// <summary>What a rise is held against.</summary>
+public enum DriftAgainst
+{
+    Self,
+    Peers,
+
+    /// <summary>It stands out against both.</summary>
+    Both,
 }
 
 /// <summary>Whose events are taken together.</summary>
@@ -51,6 +65,41 @@ public sealed record WatchMeasure(EventColumn? Distinct = null, bool Amount = fa
 /// <param name="Per">The column whose values are looked at one by one; null for all together.</param>
 public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Condition? Except, EventColumn? Per)
 {
+    /// <summary>The column whose values have histories apart from each other; null where there is one history.</summary>
+    public virtual EventColumn? HistoryOf => Per;
+
+    /// <summary>It holds people against others of the same unit and title.</summary>
+    public virtual bool LooksAtPeers => false;
+
+    /// <summary>It can raise because time passes and nothing comes.</summary>
+    public virtual bool TakesTime => false;
+
+    /// <summary>It is judged by whole clock hours that are over, so that looking more often finds nothing.</summary>
+    public virtual bool ByWholeHours => false;
+
+    /// <summary>It counts events whose place is known alone.</summary>
+    public virtual bool NeedsPlace => false;
+
+    /// <summary>What it asks of events besides <see cref="Where"/> and <see cref="Except"/>; null for nothing.</summary>
+    public virtual Condition? Besides => null;
+
+    /// <summary>The events that an alert of it rests on: those after the first moment, through the second; null where
+    /// the alert names them all.</summary>
+    public virtual (Instant After, Instant Through)? SpanOf(Instant at) => null;
+
+    /// <summary>Where it stands among the thresholds that it could have; null where it has none.</summary>
+    public virtual double? Mark => null;
+
+    /// <summary>The same watch at a mark; asked where there is one.</summary>
+    public virtual Watch At(double mark) => this;
+
+    /// <summary>Marks to compare with its own, about as many below as above, in order; empty where it has
+    /// none.</summary>
+    public virtual IReadOnlyList<double> OtherMarks => [];
+
+    /// <summary>The least surprises between the most and the least sensitive.</summary>
+    private static readonly double[] Surprises = [.. Enumerable.Range(0, 13).Select(i => 2 + (i * 0.5))];
+
     /// <summary>Whether an event counts for it.</summary>
     public bool Counts(ActivityEvent e) =>
         (Where is null || EventMatcher.Matches(Where, e)) && (Except is null || !EventMatcher.Matches(Except, e));
@@ -66,7 +115,47 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
         WatchMeasure Of,
         decimal Threshold,
         Duration Within
-    ) : Watch(Name, WatchKind.Count, Where, Except, Per);
+    ) : Watch(Name, WatchKind.Count, Where, Except, Per)
+    {
+        public override (Instant After, Instant Through)? SpanOf(Instant at) => (at - Within, at);
+
+        public override double? Mark => (double)Threshold;
+
+        public override Watch At(double mark) => this with { Threshold = (decimal)mark };
+
+        public override IReadOnlyList<double> OtherMarks =>
+            [
+                .. Enumerable
+                    .Range(0, 24)
+                    .Select(i => Math.Max(1, Math.Round((double)Threshold * Math.Pow(10, (i - 12) / 12.0))))
+                    .Append((double)Threshold)
+                    .Distinct()
+                    .Order(),
+            ];
+    }
+
+    /// <summary>Far more in a window than the key's own windows of that length.</summary>
+    /// <param name="Sensitivity">The least surprise (−log10 of the tail) that alerts.</param>
+    /// <param name="Least">The least measure that alerts.</param>
+    public sealed record CountBeyondUsual(
+        string Name,
+        Condition? Where,
+        Condition? Except,
+        EventColumn? Per,
+        WatchMeasure Of,
+        double Sensitivity,
+        decimal Least,
+        Duration Within
+    ) : Watch(Name, WatchKind.Count, Where, Except, Per)
+    {
+        public override (Instant After, Instant Through)? SpanOf(Instant at) => (at - Within, at);
+
+        public override double? Mark => Sensitivity;
+
+        public override Watch At(double mark) => this with { Sensitivity = mark };
+
+        public override IReadOnlyList<double> OtherMarks => Surprises;
+    }
 
     /// <param name="Learn">For so long after its first event a scope only learns.</param>
     public sealed record First(
@@ -76,7 +165,12 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
         EventColumn Dimension,
         WatchScope Scope,
         Duration Learn
-    ) : Watch(Name, WatchKind.First, Where, Except, null);
+    ) : Watch(Name, WatchKind.First, Where, Except, null)
+    {
+        public override EventColumn? HistoryOf => Scope == WatchScope.Organisation ? null : EventColumn.Actor;
+
+        public override bool LooksAtPeers => Scope == WatchScope.Peers;
+    }
 
     /// <param name="Sensitivity">The least surprise (−log10 of the tail) that alerts.</param>
     /// <param name="Least">The least measure that alerts.</param>
@@ -88,13 +182,44 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
         WatchMeasure Of,
         double Sensitivity,
         decimal Least
-    ) : Watch(Name, WatchKind.Unusual, Where, Except, Per);
+    ) : Watch(Name, WatchKind.Unusual, Where, Except, Per)
+    {
+        // Who has too little history is held against peers: what one of them does touches all of them.
+        public override bool LooksAtPeers => Per == EventColumn.Actor;
+
+        public override (Instant After, Instant Through)? SpanOf(Instant at) =>
+            (at - Duration.Epsilon, at + Duration.FromHours(1) - Duration.Epsilon);
+
+        public override double? Mark => Sensitivity;
+
+        public override Watch At(double mark) => this with { Sensitivity = mark };
+
+        public override IReadOnlyList<double> OtherMarks => Surprises;
+    }
 
     public sealed record Journey(string Name, Condition? Where, Condition? Except, double MaxKmh, double MinKm)
-        : Watch(Name, WatchKind.Journey, Where, Except, EventColumn.Actor);
+        : Watch(Name, WatchKind.Journey, Where, Except, EventColumn.Actor)
+    {
+        private static readonly Condition SignIns = QueryCompiler
+            .Compile("action = sign-in and outcome = success", LocalDate.MinIsoValue, EventColumn.Vocabulary)
+            .Value.Condition;
+
+        public override bool NeedsPlace => true;
+
+        public override Condition? Besides => SignIns;
+
+        public override double? Mark => MaxKmh;
+
+        public override Watch At(double mark) => this with { MaxKmh = mark };
+
+        public override IReadOnlyList<double> OtherMarks => [.. Enumerable.Range(1, 15).Select(i => i * 100.0)];
+    }
 
     public sealed record Silence(string Name, Condition? Where, Condition? Except, Duration For)
-        : Watch(Name, WatchKind.Silence, Where, Except, null);
+        : Watch(Name, WatchKind.Silence, Where, Except, null)
+    {
+        public override bool TakesTime => true;
+    }
 
     public sealed record Sequence(
         string Name,
@@ -104,7 +229,68 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
         Condition Then,
         EventColumn? Per,
         Duration Within
-    ) : Watch(Name, WatchKind.Sequence, Where, Except, Per);
+    ) : Watch(Name, WatchKind.Sequence, Where, Except, Per)
+    {
+        public override Condition? Besides => new Condition.Any([Former, Then]);
+
+        public override (Instant After, Instant Through)? SpanOf(Instant at) => (at - Within - Duration.Epsilon, at);
+    }
+
+    /// <summary>Quiet for longer than the key's own hours of the week make likely.</summary>
+    /// <param name="Sensitivity">The least surprise (−log10 of the chance of so long a quiet) that alerts.</param>
+    public sealed record Rhythm(string Name, Condition? Where, Condition? Except, EventColumn? Per, double Sensitivity)
+        : Watch(Name, WatchKind.Rhythm, Where, Except, Per)
+    {
+        public override bool TakesTime => true;
+
+        public override bool ByWholeHours => true;
+
+        public override double? Mark => Sensitivity;
+
+        public override Watch At(double mark) => this with { Sensitivity = mark };
+
+        public override IReadOnlyList<double> OtherMarks => Surprises;
+    }
+
+    /// <summary>A rise that lasts for days or weeks.</summary>
+    /// <param name="Sensitivity">The least cumulative sum that alerts, in standard deviations.</param>
+    public sealed record Drift(
+        string Name,
+        Condition? Where,
+        Condition? Except,
+        EventColumn? Per,
+        WatchMeasure Of,
+        DriftAgainst Against,
+        double Sensitivity
+    ) : Watch(Name, WatchKind.Drift, Where, Except, Per)
+    {
+        public override bool LooksAtPeers => Against != DriftAgainst.Self;
+
+        public override double? Mark => Sensitivity;
+
+        public override Watch At(double mark) => this with { Sensitivity = mark };
+
+        public override IReadOnlyList<double> OtherMarks => [3, 4, 5, 6, 7, 8, 10, 12];
+    }
+
+    /// <summary>The first event after a long quiet.</summary>
+    public sealed record Woken(string Name, Condition? Where, Condition? Except, EventColumn? Per, Duration Quiet)
+        : Watch(Name, WatchKind.Woken, Where, Except, Per);
+
+    /// <summary>One actor active at two places within a short time, whatever is done there.</summary>
+    public sealed record Elsewhere(string Name, Condition? Where, Condition? Except, Duration Within, double MinKm)
+        : Watch(Name, WatchKind.Elsewhere, Where, Except, EventColumn.Actor)
+    {
+        public override bool NeedsPlace => true;
+
+        public override (Instant After, Instant Through)? SpanOf(Instant at) => (at - Within - Duration.Epsilon, at);
+
+        public override double? Mark => MinKm;
+
+        public override Watch At(double mark) => this with { MinKm = mark };
+
+        public override IReadOnlyList<double> OtherMarks => [.. Enumerable.Range(1, 15).Select(i => i * 100.0)];
+    }
 }
 
 /// <summary>A person as watches know them: whose peers they are.</summary>

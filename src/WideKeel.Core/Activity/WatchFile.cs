@@ -25,12 +25,28 @@ public static class WatchFile
         ["high"] = 3,
     };
 
+    /// <summary>Cumulative sums, in standard deviations.</summary>
+    private static readonly Dictionary<string, double> DriftSensitivities = new()
+    {
+        ["low"] = 8,
+        ["medium"] = 5,
+        ["high"] = 4,
+    };
+
+    private static readonly EventColumn[] RhythmKeys =
+    [
+        EventColumn.Channel,
+        EventColumn.Address,
+        EventColumn.Application,
+    ];
+
     private static readonly EventColumn[] Keys =
     [
         EventColumn.Actor,
         EventColumn.Address,
         EventColumn.Network,
         EventColumn.Object,
+        EventColumn.Container,
         EventColumn.Application,
         EventColumn.Channel,
     ];
@@ -127,6 +143,7 @@ public static class WatchFile
             at.Flag("egress")
         );
 
+    // Long because each kind is read by its own fields.
     private static Watch WatchAt(JsonPlace at, LocalDate today)
     {
         var name = at.Needed("name");
@@ -135,6 +152,18 @@ public static class WatchFile
         return at.Word("kind", WatchKind.Each) switch
         {
             WatchKind.Each => new Watch.Each(name, where, except),
+            WatchKind.Count when at.Flag("usual") => at.Has("threshold")
+                ? throw at.Wrong("threshold", "a watch goes by a threshold or by what is usual, not by both")
+                : new Watch.CountBeyondUsual(
+                    name,
+                    where,
+                    except,
+                    Per(at),
+                    Measure(at),
+                    Sensitivity(at, Sensitivities),
+                    Positive(at, "least") ?? 5,
+                    Length(at, "within")
+                ),
             WatchKind.Count => new Watch.Count(
                 name,
                 where,
@@ -158,7 +187,7 @@ public static class WatchFile
                 except,
                 Per(at),
                 Measure(at),
-                Sensitivity(at),
+                Sensitivity(at, Sensitivities),
                 Positive(at, "least") ?? 5
             ),
             WatchKind.Journey => new Watch.Journey(
@@ -178,6 +207,30 @@ public static class WatchFile
                 Per(at),
                 Length(at, "within", mayBeZero: true)
             ),
+            WatchKind.Rhythm => new Watch.Rhythm(
+                name,
+                where,
+                except,
+                Per(at, RhythmKeys),
+                Sensitivity(at, Sensitivities)
+            ),
+            WatchKind.Drift => new Watch.Drift(
+                name,
+                where,
+                except,
+                Per(at),
+                Measure(at),
+                at.Word("against", DriftAgainst.Self),
+                Sensitivity(at, DriftSensitivities)
+            ),
+            WatchKind.Woken => new Watch.Woken(name, where, except, Per(at), Length(at, "quiet")),
+            WatchKind.Elsewhere => new Watch.Elsewhere(
+                name,
+                where,
+                except,
+                Length(at, "within", mayBeZero: true),
+                (double)(Positive(at, "minKm") ?? 300)
+            ),
             _ => throw at.Wrong("kind", "it is unknown"),
         };
     }
@@ -187,8 +240,10 @@ public static class WatchFile
             ? at.Take(QueryCompiler.Compile(query, today, EventColumn.Vocabulary), field).Condition
             : null;
 
-    private static EventColumn? Per(JsonPlace at) =>
-        at.Text("per") is not { } per || per == "none" ? null : ColumnAt(at, "per", per, Keys, "none");
+    private static EventColumn? Per(JsonPlace at) => Per(at, Keys);
+
+    private static EventColumn? Per(JsonPlace at, EventColumn[] known) =>
+        at.Text("per") is not { } per || per == "none" ? null : ColumnAt(at, "per", per, known, "none");
 
     private static EventColumn ColumnAt(
         JsonPlace at,
@@ -221,12 +276,12 @@ public static class WatchFile
         : number > 0 ? number
         : throw at.Wrong(field, "a number above zero is expected");
 
-    private static double Sensitivity(JsonPlace at)
+    private static double Sensitivity(JsonPlace at, Dictionary<string, double> known)
     {
         var word = at.Text("sensitivity") ?? "medium";
-        return Sensitivities.TryGetValue(word, out var least)
+        return known.TryGetValue(word, out var least)
             ? least
-            : throw at.Wrong("sensitivity", $"“{word}” is none of {string.Join(", ", Sensitivities.Keys)}");
+            : throw at.Wrong("sensitivity", $"“{word}” is none of {string.Join(", ", known.Keys)}");
     }
 
     /// <summary>A length of time of weeks, days, hours, minutes and seconds; a day has 24 hours.</summary>

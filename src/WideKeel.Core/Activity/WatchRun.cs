@@ -98,6 +98,8 @@ public sealed class WatchRun
         {
             Watch.Each each => counted.Select(e => new WatchAlert(each, null, e.Time, e.Id, 1, null, "It happened.")),
             Watch.Count count => ByKey(counted, count.Per).SelectMany(k => Counts(count, k.Key, k.Events)),
+            Watch.CountBeyondUsual usual => ByKey(counted, usual.Per)
+                .SelectMany(k => new UsualWindows(usual, zone).AlertsOf(k.Key, k.Events)),
             Watch.First first => Firsts(first, counted),
             Watch.Unusual unusual => new UnusualHours(unusual, people, zone, ByKey(counted, unusual.Per)).Alerts(),
             Watch.Journey journey => ByKey(counted.Where(IsJourney), journey.Per)
@@ -105,6 +107,11 @@ public sealed class WatchRun
             Watch.Silence silence => Silences(silence, [.. counted]),
             Watch.Sequence sequence => ByKey(counted, sequence.Per)
                 .SelectMany(k => Sequences(sequence, k.Key, k.Events)),
+            Watch.Rhythm rhythm => Rhythms(rhythm, [.. ByKey(counted, rhythm.Per)]),
+            Watch.Drift drift => new LastingRise(drift, people, zone, ByKey(counted, drift.Per)).Alerts(),
+            Watch.Woken woken => ByKey(counted, woken.Per).SelectMany(k => Wakings(woken, k.Key, k.Events)),
+            Watch.Elsewhere elsewhere => ByKey(counted.Where(HasPlace), elsewhere.Per)
+                .SelectMany(k => Elsewheres(elsewhere, k.Key!, k.Events)),
             _ => throw new ArgumentOutOfRangeException(nameof(watch)),
         };
     }
@@ -148,7 +155,7 @@ public sealed class WatchRun
                     events[start].Id,
                     string.Create(
                         CultureInfo.InvariantCulture,
-                        $"{watch.Of.InWords(measure)} within {Words(watch.Within)}; the threshold is {watch.Threshold}."
+                        $"{watch.Of.InWords(measure)} within {Durations.Words(watch.Within)}; the threshold is {watch.Threshold}."
                     )
                 );
             }
@@ -199,9 +206,106 @@ public sealed class WatchRun
             _ => throw new ArgumentOutOfRangeException(nameof(scope)),
         };
 
-    private bool IsJourney(ActivityEvent e) =>
-        e is { Action: "sign-in", Outcome: EventOutcome.Success, Place: { Latitude: not null, Longitude: not null } }
-        && networks.Of(e.Address) is not { Egress: true };
+    private bool IsJourney(ActivityEvent e) => e is { Action: "sign-in", Outcome: EventOutcome.Success } && HasPlace(e);
+
+    /// <summary>Where everybody leaves through one exit, its place says nothing of theirs.</summary>
+    private bool HasPlace(ActivityEvent e) =>
+        e is { Place: { Latitude: not null, Longitude: not null } } && networks.Of(e.Address) is not { Egress: true };
+
+    /// <summary>Kilometres between the places of two events that have them.</summary>
+    private static double Apart(ActivityEvent a, ActivityEvent b) =>
+        Sphere.DistanceKm(
+            a.Place!.Latitude!.Value,
+            a.Place.Longitude!.Value,
+            b.Place!.Latitude!.Value,
+            b.Place.Longitude!.Value
+        );
+
+    private IEnumerable<WatchAlert> Rhythms(
+        Watch.Rhythm watch,
+        List<(string? Key, IReadOnlyList<ActivityEvent> Events)> keys
+    )
+    {
+        if (until is not { } end)
+        {
+            return [];
+        }
+
+        var hours = keys.SelectMany(k =>
+            k.Events.GroupBy(e => HourOfWeek.Of(e.Time))
+                .Select(h => new BusyHour(
+                    k.Key,
+                    h.Key,
+                    Math.Max(1, h.Select(e => e.Actor).OfType<string>().Distinct(StringComparer.Ordinal).Count()),
+                    h.First().Time,
+                    h.Last().Time
+                ))
+        );
+        var byKey = keys.ToDictionary(k => k.Key ?? "", k => k.Events, StringComparer.Ordinal);
+        return new LearntRhythm(watch, zone, end, hours)
+            .Quiets()
+            .Select(q => q.Alert(watch, byKey[q.Key ?? ""].Last(e => e.Time <= q.Last).Id));
+    }
+
+    private static IEnumerable<WatchAlert> Wakings(Watch.Woken watch, string? key, IReadOnlyList<ActivityEvent> events)
+    {
+        for (var i = 1; i < events.Count; i++)
+        {
+            var quiet = events[i].Time - events[i - 1].Time;
+            if (quiet >= watch.Quiet)
+            {
+                yield return new(
+                    watch,
+                    key,
+                    events[i].Time,
+                    events[i].Id,
+                    (decimal)quiet.TotalMilliseconds / 1000,
+                    events[i - 1].Id,
+                    $"The first event after {Durations.Words(quiet)} without any."
+                );
+            }
+        }
+    }
+
+    private static IEnumerable<WatchAlert> Elsewheres(
+        Watch.Elsewhere watch,
+        string actor,
+        IReadOnlyList<ActivityEvent> events
+    )
+    {
+        var start = 0;
+        var alerting = false;
+        for (var i = 0; i < events.Count; i++)
+        {
+            for (; events[i].Time - events[start].Time > watch.Within; start++) { }
+
+            var (far, distance) = (-1, 0.0);
+            for (var j = i - 1; j >= start && far < 0; j--)
+            {
+                distance = Apart(events[j], events[i]);
+                far = distance >= watch.MinKm ? j : -1;
+            }
+
+            if (far >= 0 && !alerting)
+            {
+                yield return new(
+                    watch,
+                    actor,
+                    events[i].Time,
+                    events[i].Id,
+                    (decimal)Math.Round(distance, 1),
+                    events[far].Id,
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"Active at two places {distance:F0} km apart within "
+                            + $"{Durations.Words(events[i].Time - events[far].Time)}."
+                    )
+                );
+            }
+
+            alerting = far >= 0;
+        }
+    }
 
     private static IEnumerable<WatchAlert> Journeys(
         Watch.Journey watch,
@@ -212,12 +316,7 @@ public sealed class WatchRun
         for (var i = 1; i < signIns.Count; i++)
         {
             var (former, later) = (signIns[i - 1], signIns[i]);
-            var distance = Sphere.DistanceKm(
-                former.Place!.Latitude!.Value,
-                former.Place.Longitude!.Value,
-                later.Place!.Latitude!.Value,
-                later.Place.Longitude!.Value
-            );
+            var distance = Apart(former, later);
             var hours = (later.Time - former.Time).TotalHours;
             if (distance >= watch.MinKm && (hours <= 0 || distance / hours > watch.MaxKmh))
             {
@@ -230,7 +329,7 @@ public sealed class WatchRun
                     former.Id,
                     string.Create(
                         CultureInfo.InvariantCulture,
-                        $"{distance:F0} km in {Words(later.Time - former.Time)}; at most {watch.MaxKmh} km/h are believed."
+                        $"{distance:F0} km in {Durations.Words(later.Time - former.Time)}; at most {watch.MaxKmh} km/h are believed."
                     )
                 );
             }
@@ -252,7 +351,7 @@ public sealed class WatchRun
                     null,
                     (decimal)gap.TotalMilliseconds / 1000,
                     counted[i].Id,
-                    $"Nothing for {Words(gap)}; {Words(watch.For)} are usual."
+                    $"Nothing for {Durations.Words(gap)}; {Durations.Words(watch.For)} are usual."
                 );
             }
         }
@@ -279,7 +378,7 @@ public sealed class WatchRun
                         e.Id,
                         waiting.Count,
                         waiting[0].Id,
-                        $"It followed within {Words(e.Time - waiting[0].Time)}."
+                        $"It followed within {Durations.Words(e.Time - waiting[0].Time)}."
                     );
                     waiting.Clear();
                 }
@@ -289,47 +388,6 @@ public sealed class WatchRun
             {
                 waiting.Add(e);
             }
-        }
-    }
-
-    private static string Words(Duration duration) =>
-        duration >= Duration.FromDays(2) ? string.Create(CultureInfo.InvariantCulture, $"{duration.TotalDays:0.#} days")
-        : duration >= Duration.FromHours(2)
-            ? string.Create(CultureInfo.InvariantCulture, $"{duration.TotalHours:0.#} hours")
-        : duration >= Duration.FromMinutes(2)
-            ? string.Create(CultureInfo.InvariantCulture, $"{duration.TotalMinutes:0.#} minutes")
-        : string.Create(CultureInfo.InvariantCulture, $"{duration.TotalSeconds:0.#} seconds");
-}
-
-/// <summary>The measure of a window that slides: events come in at its end and go out at its beginning.</summary>
-internal sealed class MeasuredWindow(WatchMeasure of)
-{
-    private readonly Dictionary<string, int> values = new(StringComparer.Ordinal);
-    private long count;
-    private decimal sum;
-
-    public decimal Measure =>
-        of.Distinct is not null ? values.Count
-        : of.Amount ? sum
-        : count;
-
-    public void Add(ActivityEvent e)
-    {
-        count++;
-        sum += e.Amount ?? 0;
-        if (of.Distinct?.ValueOf(e) is { } value)
-        {
-            values[value] = values.GetValueOrDefault(value) + 1;
-        }
-    }
-
-    public void Remove(ActivityEvent e)
-    {
-        count--;
-        sum -= e.Amount ?? 0;
-        if (of.Distinct?.ValueOf(e) is { } value && --values[value] == 0)
-        {
-            values.Remove(value);
         }
     }
 }

@@ -101,42 +101,9 @@ public sealed record BatchItem(string Id)
                 return Refuse(place, "", "an object is expected");
             }
 
-            var reader = new Properties(document.RootElement, place);
-            if (reader.Text("id") is not { Length: > 0 } id)
-            {
-                return Refuse(place, "id", "it is missing");
-            }
-
-            var fields = reader.Fields();
-            if (reader.Text("docdate") is { } docdate)
-            {
-                fields.TryAdd("docdate", docdate);
-            }
-
-            return new BatchItem(id)
+            return Read(new Properties(document.RootElement, place)) with
             {
                 Line = number,
-                Title = reader.Text("title"),
-                Text = reader.Text("text"),
-                Path = reader.Text("path"),
-                Author = reader.Text("author"),
-                Owner = reader.Text("owner"),
-                Type = reader.Text("type"),
-                Source = reader.Text("source"),
-                Container = reader.Text("container"),
-                Unit = reader.Text("unit"),
-                Series = reader.Text("series"),
-                Grade = reader.Text("grade"),
-                State = reader.Text("state"),
-                Searchable = reader.Text("searchable"),
-                Subject = reader.Text("subject"),
-                Created = reader.Date("created"),
-                Modified = reader.Date("modified"),
-                Filed = reader.Date("filed"),
-                Size = reader.Number("size"),
-                Bytes = reader.Bytes("bytes"),
-                Sensitive = reader.Texts("sensitive"),
-                Fields = fields,
             };
         }
         catch (JsonException e)
@@ -151,6 +118,45 @@ public sealed record BatchItem(string Id)
         {
             return e.Refusal;
         }
+    }
+
+    private static BatchItem Read(Properties reader)
+    {
+        if (reader.Text("id") is not { Length: > 0 } id)
+        {
+            throw reader.Wrong("id", "it is missing");
+        }
+
+        var fields = reader.Fields();
+        if (reader.Text("docdate") is { } docdate)
+        {
+            fields.TryAdd("docdate", docdate);
+        }
+
+        return new BatchItem(id)
+        {
+            Title = reader.Text("title"),
+            Text = reader.Text("text"),
+            Path = reader.Text("path"),
+            Author = reader.Text("author"),
+            Owner = reader.Text("owner"),
+            Type = reader.Text("type"),
+            Source = reader.Text("source"),
+            Container = reader.Text("container"),
+            Unit = reader.Text("unit"),
+            Series = reader.Text("series"),
+            Grade = reader.Text("grade"),
+            State = reader.Text("state"),
+            Searchable = reader.Text("searchable"),
+            Subject = reader.Text("subject"),
+            Created = reader.Date("created"),
+            Modified = reader.Date("modified"),
+            Filed = reader.Date("filed"),
+            Size = reader.Number("size"),
+            Bytes = reader.Bytes("bytes"),
+            Sensitive = reader.Texts("sensitive"),
+            Fields = fields,
+        };
     }
 
     internal static Refusal Refuse(int line, string field, string what) =>
@@ -247,6 +253,6 @@ public sealed record BatchItem(string Id)
         private JsonElement? Find(string name) =>
             item.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null ? value : null;
 
-        private PropertyException Wrong(string field, string what) => new(Refuse(place, field, what));
+        public PropertyException Wrong(string field, string what) => new(Refuse(place, field, what));
     }
 }

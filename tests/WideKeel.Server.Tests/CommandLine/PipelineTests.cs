@@ -281,9 +281,12 @@ public sealed class PipelineTests : IDisposable
             """
             {"month":"2026-06","fallsDue":0,"bytesDue":0,"kept":2,"keptBytes":1610612736,"beyondTerm":0,"cost":0.75,"byRule":{}}
             {"month":"2026-07","fallsDue":0,"bytesDue":0,"kept":2,"keptBytes":1610612736,"beyondTerm":0,"cost":0.75,"byRule":{}}
-            {"month":"2026-08","fallsDue":1,"bytesDue":536870912,"kept":1,"keptBytes":1073741824,"beyondTerm":0,"cost":0.5,"byRule":{"All mail":1}}
-
+            {"month":"2026-08","fallsDue":1,"bytesDue":536870912,"kept":1,"keptBytes":1073741824,"beyondTerm":0,"cost":0.5,
             """
+                + """
+                "byRule":{"All mail":1}}
+
+                """
         );
     }
 
