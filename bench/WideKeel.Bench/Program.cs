@@ -23,7 +23,7 @@ using WideKeel.Store.Retention;
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
 //   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run [folder [address]]]]
 //   run: schedule, ledger, scan, find, holds, batch, bundle, mail, sensitive, activity, access, readiness,
-//   watches or walk
+//   watches, quiet or walk
 // A folder that is named is kept, with the million texts of find and holds in it, which take the longest; the next run
 // goes on with them.
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
@@ -61,7 +61,12 @@ try
 
     if (Wanted("watches"))
     {
-        WatchWorlds.Run();
+        WatchWorlds.Loud();
+    }
+
+    if (Wanted("quiet"))
+    {
+        WatchWorlds.Quiet();
     }
 
     if (Wanted("walk"))
