@@ -268,8 +268,8 @@ public static class AlertEndpoints
 
     /// <summary>What the alert's key did, as far as it counts for the watch.</summary>
     private static List<StoredEvent> HistoryOf(SqliteConnection connection, Watch watch, AlertRow row) =>
-        watch is Watch.Silence ? []
-        : watch is Watch.First { Scope: WatchScope.Organisation } or Watch.Each || row.Key is null
+        watch.TakesTime ? []
+        : watch.HistoryOf is null || row.Key is null
             ? Judged.Read(
                 connection,
                 watch,
@@ -285,13 +285,7 @@ public static class AlertEndpoints
     private static bool IsGround(Watch watch, AlertRow row, ActivityEvent e) =>
         e.Id == row.EventId
         || e.Id == row.First
-        || watch switch
-        {
-            Watch.Count count => e.Time > row.At - count.Within && e.Time <= row.At,
-            Watch.Sequence sequence => e.Time >= row.At - sequence.Within && e.Time <= row.At,
-            Watch.Unusual => e.Time >= row.At && e.Time < row.At + Duration.FromHours(1),
-            _ => false,
-        };
+        || (watch.SpanOf(row.At) is var (after, through) && e.Time > after && e.Time <= through);
 
     /// <summary>The hour on the key's own hours, by events where the watch measures nothing else.</summary>
     private static AlertBaseline? BaselineOf(WatchGround ground, Watch watch, AlertRow row, List<StoredEvent> history)

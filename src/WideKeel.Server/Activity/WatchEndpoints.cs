@@ -33,7 +33,10 @@ public sealed record WatchRule(
     double? MinKm = null,
     string? For = null,
     string? First = null,
-    string? Then = null
+    string? Then = null,
+    bool? Usual = null,
+    string? Against = null,
+    string? Quiet = null
 );
 
 /// <param name="Recipients">Mail addresses of accounts.</param>
@@ -81,20 +84,21 @@ public sealed record BacktestPoint(double Threshold, double PerWeek);
 /// <param name="Counted">Events that count for the watch.</param>
 /// <param name="Alerts">The latest 200.</param>
 /// <param name="Curve">Empty for kinds that have no threshold.</param>
+/// <param name="Mark">Where the watch stands on the curve.</param>
 public sealed record BacktestView(
     long Counted,
     int Raised,
     double PerWeek,
     IReadOnlyList<BacktestDay> Days,
     IReadOnlyList<BacktestAlert> Alerts,
-    IReadOnlyList<BacktestPoint> Curve
+    IReadOnlyList<BacktestPoint> Curve,
+    double? Mark
 );
 
 /// <summary>The watches: made, tried on what was, switched on and off.</summary>
 public static class WatchEndpoints
 {
     private const int MostShown = 200;
-    private const int MostPoints = 24;
 
     private static readonly JsonSerializerOptions Plain = new(JsonSerializerDefaults.Web)
     {
@@ -105,6 +109,7 @@ public static class WatchEndpoints
     {
         api.MapGet("/watches", List).Requires(Right.ReadActivity);
         api.MapGet("/watches/templates", Templates).Requires(Right.ReadActivity);
+        api.MapGet("/watches/kinds", Kinds).Requires(Right.ReadActivity);
         api.MapPost("/watches", Make).Requires(Right.ManageWatches);
         api.MapPut("/watches/{id:long}", Change).Requires(Right.ManageWatches);
         api.MapDelete("/watches/{id:long}", Remove).Requires(Right.ManageWatches);
@@ -159,6 +164,9 @@ public static class WatchEndpoints
                 ))
                 .ToList();
     }
+
+    private static Reply<IReadOnlyList<WatchKindView>> Kinds() =>
+        (Outcome<IReadOnlyList<WatchKindView>>)WatchKinds.All.ToList();
 
     private static Reply<IReadOnlyList<WatchSettings>> Templates()
     {
@@ -441,38 +449,16 @@ public static class WatchEndpoints
                     )),
             ],
             [
-                .. Thresholds(bare)
-                    .Select(t => new BacktestPoint(
-                        t.Threshold,
-                        Math.Round(run.Alerts([t.Watch]).Count(Within) / weeks, 2)
-                    )),
-            ]
+                .. bare.OtherMarks.Select(mark => new BacktestPoint(
+                    mark,
+                    Math.Round(run.Alerts([bare.At(mark)]).Count(Within) / weeks, 2)
+                )),
+            ],
+            bare.Mark
         );
 
         bool Within(WatchAlert a) => a.At >= from && a.At < before;
     }
-
-    /// <summary>The same watch at other thresholds, about as many below as above.</summary>
-    private static IEnumerable<(double Threshold, Watch Watch)> Thresholds(Watch watch) =>
-        watch switch
-        {
-            Watch.Count count => Enumerable
-                .Range(0, MostPoints)
-                .Select(i => Math.Max(1, Math.Round((double)count.Threshold * Math.Pow(10, (i - 12) / 12.0))))
-                .Append((double)count.Threshold)
-                .Distinct()
-                .Order()
-                .Select(t => (t, (Watch)(count with { Threshold = (decimal)t }))),
-            Watch.Unusual unusual => Enumerable
-                .Range(0, 13)
-                .Select(i => 2 + (i * 0.5))
-                .Select(t => (t, (Watch)(unusual with { Sensitivity = t }))),
-            Watch.Journey journey => Enumerable
-                .Range(1, 15)
-                .Select(i => i * 100.0)
-                .Select(t => (t, (Watch)(journey with { MaxKmh = t }))),
-            _ => [],
-        };
 
     private static LedgerSubject Subject(WatchRow row) => LedgerSubject.Of("watch", row.Id);
 

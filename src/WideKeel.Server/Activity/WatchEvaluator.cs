@@ -30,6 +30,9 @@ public sealed class WatchEvaluator(
     private static readonly TimeSpan Look = TimeSpan.FromSeconds(1);
     private readonly SemaphoreSlim turn = new(1, 1);
 
+    /// <summary>Up to which hour a watch was judged that goes by whole hours.</summary>
+    private readonly Dictionary<long, long> hours = [];
+
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         using var timer = new PeriodicTimer(Look);
@@ -63,9 +66,7 @@ public sealed class WatchEvaluator(
 
             var last = await db.Events.MaxAsync(e => (long?)e.Id, cancel) ?? 0;
             var read = watches.Select(w => (Row: w, Watch: WatchFile.ReadOne(w.Definition, calendar.Today))).ToList();
-            read.RemoveAll(w =>
-                w.Watch.Refused || (!w.Row.JudgeWhole && w.Row.JudgedTo == last && w.Watch.Value is not Watch.Silence)
-            );
+            read.RemoveAll(w => w.Watch.Refused || (!w.Row.JudgeWhole && !IsDue(w.Row, w.Watch.Value, last)));
             if (read.Count == 0)
             {
                 return;
@@ -85,6 +86,24 @@ public sealed class WatchEvaluator(
         }
     }
 
+    /// <summary>Whether judging can find something that it did not find before.</summary>
+    private bool IsDue(WatchRow row, Watch watch, long last)
+    {
+        if (!watch.ByWholeHours)
+        {
+            return row.JudgedTo != last || watch.TakesTime;
+        }
+
+        var hour = HourOfWeek.Of(clock.GetCurrentInstant());
+        if (hours.TryGetValue(row.Id, out var judged) && judged == hour)
+        {
+            return false;
+        }
+
+        hours[row.Id] = hour;
+        return true;
+    }
+
     private async Task JudgeOneAsync(
         SqliteConnection connection,
         WatchGround ground,
@@ -95,9 +114,21 @@ public sealed class WatchEvaluator(
     )
     {
         var now = clock.GetCurrentInstant();
+        if (watch is Watch.Rhythm rhythm)
+        {
+            await WriteAsync(
+                row.Id,
+                ground,
+                Judged.Rhythm(connection, ground, rhythm, row.JudgeWhole, now),
+                last,
+                cancel
+            );
+            return;
+        }
+
         var whole = row.JudgeWhole || last - row.JudgedTo > Portion * 4L;
         var from = row.JudgedTo;
-        while (whole || from < last || watch is Watch.Silence)
+        while (whole || from < last || watch.TakesTime)
         {
             var to = whole ? last : Math.Min(last, from + Portion);
             var judged = whole
@@ -205,9 +236,9 @@ internal sealed record Judged(
 {
     private static readonly Duration Hour = Duration.FromHours(1);
 
-    private static readonly Condition SignIns = QueryCompiler
-        .Compile("action = sign-in and outcome = success", LocalDate.MinIsoValue, EventColumn.Vocabulary)
-        .Value.Condition;
+    /// <summary>As long as a rhythm looks back from a quiet, and the week in which quiets are judged anew.</summary>
+    private static readonly Duration RhythmReach = Duration.FromDays(8 * 7) + RhythmJudged;
+    private static readonly Duration RhythmJudged = Duration.FromDays(7);
 
     /// <summary>Judges all that is at hand.</summary>
     public static Judged Whole(SqliteConnection connection, WatchGround ground, Watch watch, Instant now)
@@ -268,6 +299,34 @@ internal sealed record Judged(
         return events.Count == 0 ? null : Of(ground, watch, null, from, events, now);
     }
 
+    /// <summary>A rhythm is judged by figures of hours, not event by event.</summary>
+    /// <param name="whole">All that is at hand; else the quiets of the last week.</param>
+    public static Judged Rhythm(
+        SqliteConnection connection,
+        WatchGround ground,
+        Watch.Rhythm watch,
+        bool whole,
+        Instant now
+    )
+    {
+        var sql = EventSql.Translate(connection, ConditionOf(watch, null)).Value;
+        var reach = whole ? "" : $" AND e.Time >= {(now - RhythmReach).ToUnixTimeMilliseconds()}";
+        var hours = EventStore.BusyHours(connection, $"({sql.Where}){reach}", sql.Bind, watch.Per);
+        var from = whole && hours.Count > 0 ? hours.Min(h => h.First) : now - RhythmJudged;
+        List<WatchAlert> alerts = [];
+        List<StoredEvent> rows = [];
+        foreach (var quiet in new LearntRhythm(watch, ground.Zone, now, hours).Quiets().Where(q => q.At >= from))
+        {
+            var keys = quiet.Key is { } key ? new HashSet<string> { key } : null;
+            var before = quiet.Last + Duration.FromMilliseconds(1);
+            var last = Read(connection, watch, keys, before, null, "ORDER BY e.Time DESC, e.SourceId DESC LIMIT 1")[0];
+            rows.Add(last);
+            alerts.Add(quiet.Alert(watch, last.Event.Id));
+        }
+
+        return new(watch, null, from, alerts, rows.ToLookup(e => e.Event.Id));
+    }
+
     private static Judged Of(
         WatchGround ground,
         Watch watch,
@@ -300,35 +359,26 @@ internal sealed record Judged(
         EventOf(alert) ?? (alert.First is { } id ? Rows[id].FirstOrDefault(e => IsOf(alert, e)) : null);
 
     private bool IsOf(WatchAlert alert, StoredEvent e) =>
-        alert.Key is null || KeyOf(Watch) is not { } key || key.ValueOf(e.Event) == alert.Key;
+        alert.Key is null || Watch.HistoryOf is not { } key || key.ValueOf(e.Event) == alert.Key;
 
     /// <summary>Whose history the new events touch; null where it is everybody's.</summary>
     private static HashSet<string>? KeysOf(WatchGround ground, Watch watch, List<StoredEvent> fresh)
     {
-        if (KeyOf(watch) is not { } key)
+        if (watch.HistoryOf is not { } key)
         {
             return null;
         }
 
         var keys = fresh.Select(e => key.ValueOf(e.Event)).OfType<string>().ToHashSet(StringComparer.Ordinal);
-        if (key == EventColumn.Actor && watch is Watch.Unusual or Watch.First { Scope: WatchScope.Peers })
+        if (watch.LooksAtPeers && key == EventColumn.Actor)
         {
-            // Who has too little history is held against peers: what one of them does touches all of them.
+            // What one of them does touches all that are held against them.
             var touched = ground.People.Where(p => keys.Contains(p.Id)).Select(p => (p.Unit, p.Title)).ToHashSet();
             keys.UnionWith(ground.People.Where(p => touched.Contains((p.Unit, p.Title))).Select(p => p.Id));
         }
 
         return keys;
     }
-
-    /// <summary>The column whose values have histories apart from each other.</summary>
-    private static EventColumn? KeyOf(Watch watch) =>
-        watch switch
-        {
-            Watch.First { Scope: WatchScope.Organisation } => null,
-            Watch.First => EventColumn.Actor,
-            _ => watch.Per,
-        };
 
     /// <summary>Which events count for a watch, before a moment where one is given.</summary>
     private static Condition.All ConditionOf(Watch watch, Instant? before)
@@ -339,14 +389,9 @@ internal sealed record Judged(
             conditions.Add(new Condition.Not(watch.Except));
         }
 
-        if (watch is Watch.Sequence sequence)
+        if (watch.Besides is { } besides)
         {
-            conditions.Add(new Condition.Any([sequence.Former, sequence.Then]));
-        }
-
-        if (watch is Watch.Journey)
-        {
-            conditions.Add(SignIns);
+            conditions.Add(besides);
         }
 
         if (before is not null)
@@ -372,7 +417,7 @@ internal sealed record Judged(
     {
         var sql = EventSql.Translate(connection, ConditionOf(watch, before)).Value;
         var where = $"({sql.Where})";
-        if (watch is Watch.Journey)
+        if (watch.NeedsPlace)
         {
             where += " AND e.Latitude IS NOT NULL";
         }
@@ -380,7 +425,7 @@ internal sealed record Judged(
         if (keys is not null)
         {
             where +=
-                $" AND {EventSql.ColumnOf(KeyOf(watch)!)} IN (SELECT Id FROM activity_value WHERE \"Column\" = $keyColumn "
+                $" AND {EventSql.ColumnOf(watch.HistoryOf!)} IN (SELECT Id FROM activity_value WHERE \"Column\" = $keyColumn "
                 + "AND Value IN (SELECT value FROM json_each($keys)))";
         }
 
@@ -399,7 +444,7 @@ internal sealed record Judged(
                     sql.Bind(command);
                     if (keys is not null)
                     {
-                        command.Parameters.AddWithValue("$keyColumn", KeyOf(watch)!.Name);
+                        command.Parameters.AddWithValue("$keyColumn", watch.HistoryOf!.Name);
                         command.Parameters.AddWithValue("$keys", System.Text.Json.JsonSerializer.Serialize(keys));
                     }
 

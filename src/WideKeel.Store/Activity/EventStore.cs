@@ -89,6 +89,42 @@ public static class EventStore
         return added;
     }
 
+    /// <summary>The hours in which each key did something, among the events that a condition finds.</summary>
+    /// <param name="per">The column of the keys; null for all together.</param>
+    public static IReadOnlyList<BusyHour> BusyHours(
+        SqliteConnection connection,
+        string where,
+        Action<SqliteCommand> bind,
+        EventColumn? per
+    )
+    {
+        using var command = connection.CreateCommand();
+        var key = per is null ? "NULL" : EventSql.ColumnOf(per);
+        command.CommandText = $"""
+            SELECT {key}, (e.Time - ((e.Time % $hour) + $hour) % $hour) / $hour, COUNT(DISTINCT e.Actor), MIN(e.Time), MAX(e.Time)
+            FROM activity_event e WHERE {where}{(per is null ? "" : $" AND {key} IS NOT NULL")} GROUP BY 1, 2
+            """;
+        command.Parameters.AddWithValue("$hour", EventCounts.HourMilliseconds);
+        bind(command);
+        using var values = new ValueTexts(connection);
+        using var reader = command.ExecuteReader();
+        List<BusyHour> hours = [];
+        while (reader.Read())
+        {
+            hours.Add(
+                new(
+                    reader.IsDBNull(0) ? null : values.Of(reader.GetInt64(0)),
+                    reader.GetInt64(1),
+                    Math.Max(1, reader.GetInt32(2)),
+                    Instant.FromUnixTimeMilliseconds(reader.GetInt64(3)),
+                    Instant.FromUnixTimeMilliseconds(reader.GetInt64(4))
+                )
+            );
+        }
+
+        return hours;
+    }
+
     /// <summary>Events that a condition over <c>e</c> fits.</summary>
     /// <param name="rest">What follows WHERE, with order and limit.</param>
     /// <param name="original">False leaves out the lines as they came.</param>

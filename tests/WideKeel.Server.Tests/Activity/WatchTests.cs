@@ -4,6 +4,7 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
+using WideKeel.Core.Activity;
 using WideKeel.Core.People;
 using WideKeel.Server.Activity;
 using WideKeel.Server.People;
@@ -289,6 +290,86 @@ public sealed class WatchTests : IAsyncLifetime
         await JudgeAsync();
         await JudgeAsync();
         (await AlertsAsync("?all=true")).Single().GetProperty("at").GetString().ShouldStartWith("2026-06-15T09:00:00");
+    }
+
+    private static object Named(object rule) =>
+        new
+        {
+            name = "Quiet",
+            rule,
+            severity = "medium",
+        };
+
+    /// <summary>An event in every hour of three weeks, until two days before now.</summary>
+    private static string[] Hourly() =>
+        [
+            .. Enumerable
+                .Range(0, 19 * 24)
+                .Select(h => Instant.FromUtc(2026, 5, 25, 8, 30) + Duration.FromHours(h))
+                .Select((at, i) => Delete(i, NodaTime.Text.InstantPattern.ExtendedIso.Format(at))),
+        ];
+
+    [Fact]
+    public async Task A_channel_that_stops_is_raised_by_its_own_rhythm()
+    {
+        await WatchAsync(Named(new { kind = "rhythm", per = "channel" }));
+        await SendAsync(Hourly());
+        (await AlertsAsync("?all=true")).Single().GetProperty("at").GetString()!.ShouldStartWith("2026-06-13T");
+    }
+
+    [Fact]
+    public async Task A_rhythm_is_looked_at_again_when_an_hour_is_over()
+    {
+        await WatchAsync(Named(new { kind = "rhythm", per = "channel" }));
+        await SendAsync(Hourly());
+        await SendAsync(Delete(999, "2026-06-15T07:59:00Z"));
+        product.Clock.Advance(Duration.FromHours(30));
+        await JudgeAsync();
+        (await AlertsAsync("?all=true")).Length.ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task An_account_wakes_when_its_event_arrives()
+    {
+        await WatchAsync(
+            Named(
+                new
+                {
+                    kind = "woken",
+                    per = "actor",
+                    quiet = "P30D",
+                }
+            )
+        );
+        await SendAsync(Delete(1, "2026-04-01T07:00:00Z"));
+        await SendAsync(Delete(2, "2026-06-15T07:00:00Z"));
+        (await AlertsAsync()).Single().GetProperty("who").GetString().ShouldBe("nora@tarn.example");
+    }
+
+    [Fact]
+    public async Task The_kinds_say_their_sentences() =>
+        (await analyst.GetOk("watches/kinds"))
+            .EnumerateArray()
+            .Select(k => k.GetProperty("code").GetString())
+            .ShouldBe(WatchKinds.All.Select(k => k.Code));
+
+    [Fact]
+    public async Task A_backtest_says_where_the_watch_stands_on_its_curve()
+    {
+        await SendAsync(Three);
+        var result = await analyst.PostOk(
+            "watches/backtest",
+            new
+            {
+                rule = new
+                {
+                    kind = "elsewhere",
+                    within = "PT10M",
+                    minKm = 400,
+                },
+            }
+        );
+        result.GetProperty("mark").GetDouble().ShouldBe(400);
     }
 
     [Fact]

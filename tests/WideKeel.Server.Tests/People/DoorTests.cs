@@ -349,6 +349,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/investigations/{id:long}/matter YM
         GET /api/investigations/{id:long}/file YM
         GET /api/watches YM
+        GET /api/watches/kinds YM
         GET /api/watches/templates YM
         POST /api/watches Y
         PUT /api/watches/{id:long} Y

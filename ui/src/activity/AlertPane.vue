@@ -12,10 +12,12 @@ import AlertUses from './AlertUses.vue'
 import BaselineChart from './BaselineChart.vue'
 import { searchFor, term } from './span'
 import { actionWords } from './words'
+import { useWatchKinds } from './watchKinds'
 import { ruleSentence, stateWords } from './watchWords'
 
 /** One alert: why, how risky and why so, the events, what can be done, and what was. */
 const { id } = defineProps<{ id: number }>()
+const kinds = useWatchKinds()
 const { data, error } = useQuery({
   queryKey: ['alert', id],
   queryFn: () => take(api.GET('/api/alerts/{id}', { params: { path: { id } } })),
@@ -126,7 +128,7 @@ const related = computed(() => {
     <p class="small quiet">
       The watch:
       <RouterLink :to="`/activity/watches?watch=${data.watch.id}`">{{
-        ruleSentence(data.watch.settings.rule)
+        ruleSentence(kinds, data.watch.settings.rule)
       }}</RouterLink>.
     </p>
   </article>

@@ -9,7 +9,7 @@ import type { Rule } from './watchWords'
  * What a watch would have raised over the events at hand: by day, one by one, and at other thresholds. Pulling the mark
  * along the curve changes the watch.
  */
-const { rule } = defineProps<{ rule: Rule }>()
+const { rule, movable = false } = defineProps<{ rule: Rule; movable?: boolean }>()
 const emit = defineEmits<{ threshold: [number] }>()
 const tried = ref(rule)
 watch(
@@ -45,15 +45,10 @@ const x = (i: number) => (i / Math.max(1, curve.value.length - 1)) * w
 // Noise falls off steeply: a root keeps the end of the curve readable.
 const y = (n: number) => h - Math.sqrt(n / top.value) * (h - 6)
 const at = computed(() => {
-  const now =
-    rule.kind === 'count'
-      ? rule.threshold
-      : rule.kind === 'journey'
-        ? (rule.maxKmh ?? 900)
-        : { low: 6, medium: 4, high: 3 }[rule.sensitivity ?? 'medium']
+  const now = data.value?.mark ?? 0
   let best = 0
   curve.value.forEach((p, i) => {
-    if (Math.abs(p.threshold - (now ?? 0)) < Math.abs(curve.value[best]!.threshold - (now ?? 0))) best = i
+    if (Math.abs(p.threshold - now) < Math.abs(curve.value[best]!.threshold - now)) best = i
   })
   return best
 })
@@ -61,7 +56,6 @@ const at = computed(() => {
 const says = computed(() =>
   [curve.value[0], curve.value.at(-1)].map((p) => `${p?.perWeek} a week at ${p?.threshold}`).join(' to '),
 )
-const movable = computed(() => rule.kind === 'count' || rule.kind === 'journey')
 </script>
 
 <template>

@@ -6,7 +6,8 @@ import { day, moment, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import BacktestPanel from './BacktestPanel.vue'
 import WatchSentence from './WatchSentence.vue'
-import type { Settings } from './watchWords'
+import { useWatchKinds } from './watchKinds'
+import { kindOf, type Settings } from './watchWords'
 
 /** One watch: its sentence, its switch, and what it would have raised. */
 const { view, draft } = defineProps<{ view?: Schemas['WatchView']; draft?: Settings }>()
@@ -45,11 +46,9 @@ const off = () => act(() => take(api.POST('/api/watches/{id}/off', { params: { p
 const remove = async () => {
   if (await act(() => take(api.DELETE('/api/watches/{id}', { params: { path: { id: view!.id } } })))) emit('close')
 }
-const threshold = (t: number) =>
-  (form.value = {
-    ...form.value,
-    rule: { ...form.value.rule, ...(form.value.rule.kind === 'journey' ? { maxKmh: t } : { threshold: t }) },
-  })
+const kinds = useWatchKinds()
+const moves = computed(() => kindOf(kinds.value, form.value.rule)?.moves)
+const threshold = (t: number) => (form.value = { ...form.value, rule: { ...form.value.rule, [moves.value!]: t } })
 </script>
 
 <template>
@@ -86,7 +85,7 @@ const threshold = (t: number) =>
       >, {{ view.week }} in the last seven.
       <template v-if="view.lastAlertAt">The last one is of {{ moment(view.lastAlertAt) }}.</template>
     </p>
-    <BacktestPanel :rule="form.rule" @threshold="threshold" />
+    <BacktestPanel :rule="form.rule" :movable="!!moves" @threshold="threshold" />
   </article>
 </template>
 

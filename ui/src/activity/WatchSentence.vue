@@ -1,18 +1,9 @@
 <script setup lang="ts">
-// Long because the seven kinds of watch are one sentence, each part with its editor.
 import { computed, ref } from 'vue'
 import SentencePart from '@/shared/SentencePart.vue'
-import LengthEditor from './LengthEditor.vue'
-import {
-  actWords,
-  kindWords,
-  lengthWords,
-  measureWords,
-  ofKind,
-  perWords,
-  severityWords,
-  type Rule,
-} from './watchWords'
+import WatchPartEditor from './WatchPartEditor.vue'
+import { useWatchKinds } from './watchKinds'
+import { actWords, kindOf, ofKind, partWords, piecesOf, severityWords, type Kind, type Rule } from './watchWords'
 import type { Settings } from './watchWords'
 
 /** A watch as one sentence, whose parts are edited in place. */
@@ -22,16 +13,13 @@ const open = ref<string | null>(null)
 const rule = computed(() => settings.rule)
 const set = (part: Partial<Settings>) => emit('change', { ...settings, ...part })
 const put = (part: Partial<Rule>) => set({ rule: { ...settings.rule, ...part } })
-const keyed = computed(() => ['count', 'unusual', 'sequence'].includes(rule.value.kind))
-const measured = computed(() => ['count', 'unusual'].includes(rule.value.kind))
-const measures = [
-  'events',
-  'sum:amount',
-  ...['object', 'address', 'network', 'actor', 'target'].map((f) => `distinct:${f}`),
-]
+const kinds = useWatchKinds()
+const kind = computed(() => kindOf(kinds.value, rule.value))
+/** Between the words of the kind and the events that count: everything that this kind has to say. */
+const pieces = computed(() => (kind.value?.parts.length ? piecesOf(kind.value) : []))
 const recipients = ref('')
 const number = (e: Event) => Number((e.target as HTMLInputElement).value)
-const choose = (part: Partial<Rule>) => (put(part), (open.value = null))
+const begin = (k: Kind) => (set({ rule: ofKind(rule.value, k) }), (open.value = null))
 </script>
 
 <template>
@@ -62,296 +50,27 @@ const choose = (part: Partial<Rule>) => (put(part), (open.value = null))
       v-model:open="open"
       name="kind"
       label="What it looks for"
-      :words="kindWords[rule.kind] ?? rule.kind"
+      :words="kind?.words ?? rule.kind"
       :editable="editable"
       :width="340"
     >
       <div class="part-menu" role="listbox" aria-label="What it looks for">
-        <button
-          v-for="(w, k) in kindWords"
-          :key="k"
-          role="option"
-          :aria-selected="rule.kind === k"
-          @click="(set({ rule: ofKind(rule, k) }), (open = null))"
-        >
-          {{ w }}
+        <button v-for="k in kinds" :key="k.code" role="option" :aria-selected="kind?.code === k.code" @click="begin(k)">
+          {{ k.words }}
         </button>
       </div> </SentencePart
-    ><template v-if="rule.kind === 'count'"
-      >:
-      <SentencePart
+    ><template v-for="(p, i) in pieces" :key="`${kind?.code} ${i}`"
+      >{{ i === 0 ? ': ' : '' }}<template v-if="typeof p === 'string'">{{ p }}</template
+      ><SentencePart
+        v-else
         v-model:open="open"
-        name="threshold"
-        label="Threshold"
-        :words="`${rule.threshold} or more`"
+        :name="p.name"
+        :label="p.label"
+        :words="partWords(p, rule)"
         :editable="editable"
-        :width="200"
+        :width="p.editor === 'query' ? 420 : 300"
       >
-        <div class="editor">
-          <label class="label" for="w-threshold">At least</label
-          ><input
-            id="w-threshold"
-            class="box"
-            type="number"
-            min="1"
-            :value="rule.threshold"
-            @change="put({ threshold: number($event) })"
-          />
-        </div>
-      </SentencePart> </template
-    ><template v-if="measured"
-      >{{ ' '
-      }}<SentencePart
-        v-model:open="open"
-        name="of"
-        label="What is measured"
-        :words="measureWords(rule.of)"
-        :editable="editable"
-        :width="280"
-      >
-        <div class="part-menu" role="listbox" aria-label="What is measured">
-          <button
-            v-for="m in measures"
-            :key="m"
-            role="option"
-            :aria-selected="(rule.of ?? 'events') === m"
-            @click="choose({ of: m })"
-          >
-            {{ measureWords(m) }}
-          </button>
-        </div>
-      </SentencePart> </template
-    ><template v-if="rule.kind === 'unusual'"
-      >, at least
-      <SentencePart
-        v-model:open="open"
-        name="least"
-        label="The least number"
-        :words="`${rule.least ?? 5}`"
-        :editable="editable"
-        :width="200"
-      >
-        <div class="editor">
-          <label class="label" for="w-least">At least</label
-          ><input
-            id="w-least"
-            class="box"
-            type="number"
-            min="1"
-            :value="rule.least ?? 5"
-            @change="put({ least: number($event) })"
-          />
-        </div> </SentencePart
-      >, with
-      <SentencePart
-        v-model:open="open"
-        name="sensitivity"
-        label="Sensitivity"
-        :words="`${rule.sensitivity ?? 'medium'} sensitivity`"
-        :editable="editable"
-        :width="220"
-      >
-        <div class="part-menu" role="listbox" aria-label="Sensitivity">
-          <button
-            v-for="s in ['low', 'medium', 'high']"
-            :key="s"
-            role="option"
-            :aria-selected="rule.sensitivity === s"
-            @click="choose({ sensitivity: s })"
-          >
-            {{ s }}
-          </button>
-        </div> </SentencePart
-      >, </template
-    ><template v-if="rule.kind === 'first'"
-      >: a
-      <SentencePart
-        v-model:open="open"
-        name="dimension"
-        label="What is new"
-        :words="rule.dimension ?? ''"
-        :editable="editable"
-        :width="220"
-      >
-        <div class="part-menu" role="listbox" aria-label="What is new">
-          <button
-            v-for="d in ['country', 'network', 'device', 'application', 'action']"
-            :key="d"
-            role="option"
-            :aria-selected="rule.dimension === d"
-            @click="choose({ dimension: d })"
-          >
-            {{ d }}
-          </button>
-        </div>
-      </SentencePart>
-      new to
-      <SentencePart
-        v-model:open="open"
-        name="scope"
-        label="New to whom"
-        :words="
-          rule.scope === 'peers'
-            ? 'people of the same unit and title'
-            : rule.scope === 'organisation'
-              ? 'the organisation'
-              : 'the person'
-        "
-        :editable="editable"
-        :width="300"
-      >
-        <div class="part-menu" role="listbox" aria-label="New to whom">
-          <button role="option" :aria-selected="rule.scope === 'actor'" @click="choose({ scope: 'actor' })">
-            the person
-          </button>
-          <button role="option" :aria-selected="rule.scope === 'peers'" @click="choose({ scope: 'peers' })">
-            people of the same unit and title
-          </button>
-          <button
-            role="option"
-            :aria-selected="rule.scope === 'organisation'"
-            @click="choose({ scope: 'organisation' })"
-          >
-            the organisation
-          </button>
-        </div>
-      </SentencePart>
-      after learning for
-      <SentencePart
-        v-model:open="open"
-        name="learn"
-        label="It learns for"
-        :words="lengthWords(rule.learn)"
-        :editable="editable"
-        :width="240"
-      >
-        <LengthEditor :value="rule.learn" @change="put({ learn: $event })" />
-      </SentencePart> </template
-    ><template v-if="rule.kind === 'journey'"
-      >: faster than
-      <SentencePart
-        v-model:open="open"
-        name="speed"
-        label="Speed"
-        :words="`${rule.maxKmh ?? 900} km/h`"
-        :editable="editable"
-        :width="200"
-      >
-        <div class="editor">
-          <label class="label" for="w-speed">Kilometres an hour</label
-          ><input
-            id="w-speed"
-            class="box"
-            type="number"
-            min="1"
-            :value="rule.maxKmh ?? 900"
-            @change="put({ maxKmh: number($event) })"
-          />
-        </div>
-      </SentencePart>
-      over
-      <SentencePart
-        v-model:open="open"
-        name="distance"
-        label="Distance"
-        :words="`${rule.minKm ?? 500} km`"
-        :editable="editable"
-        :width="200"
-      >
-        <div class="editor">
-          <label class="label" for="w-km">Kilometres</label
-          ><input
-            id="w-km"
-            class="box"
-            type="number"
-            min="0"
-            :value="rule.minKm ?? 500"
-            @change="put({ minKm: number($event) })"
-          />
-        </div>
-      </SentencePart> </template
-    ><template v-if="rule.kind === 'silence'">
-      for
-      <SentencePart
-        v-model:open="open"
-        name="for"
-        label="For how long"
-        :words="lengthWords(rule.for)"
-        :editable="editable"
-        :width="240"
-      >
-        <LengthEditor :value="rule.for" @change="put({ for: $event })" />
-      </SentencePart> </template
-    ><template v-if="rule.kind === 'sequence'"
-      >: first
-      <SentencePart
-        v-model:open="open"
-        name="first"
-        label="What comes first"
-        :words="rule.first ?? '…'"
-        :editable="editable"
-        :width="420"
-      >
-        <div class="editor">
-          <input
-            class="box"
-            aria-label="What comes first"
-            :value="rule.first"
-            @change="put({ first: ($event.target as HTMLInputElement).value })"
-          />
-        </div> </SentencePart
-      >, then
-      <SentencePart
-        v-model:open="open"
-        name="then"
-        label="What follows"
-        :words="rule.then ?? '…'"
-        :editable="editable"
-        :width="420"
-      >
-        <div class="editor">
-          <input
-            class="box"
-            aria-label="What follows"
-            :value="rule.then"
-            @change="put({ then: ($event.target as HTMLInputElement).value })"
-          />
-        </div>
-      </SentencePart> </template
-    ><template v-if="rule.kind === 'count' || rule.kind === 'sequence'">
-      within
-      <SentencePart
-        v-model:open="open"
-        name="within"
-        label="Within"
-        :words="lengthWords(rule.within)"
-        :editable="editable"
-        :width="240"
-      >
-        <LengthEditor :value="rule.within" @change="put({ within: $event })" />
-      </SentencePart> </template
-    ><template v-if="keyed"
-      >, by
-      <SentencePart
-        v-model:open="open"
-        name="per"
-        label="Whose events are taken together"
-        :words="perWords[rule.per ?? 'none'] ?? ''"
-        :editable="editable"
-        :width="240"
-      >
-        <div class="part-menu" role="listbox" aria-label="Whose events are taken together">
-          <button
-            v-for="(w, p) in perWords"
-            :key="p"
-            role="option"
-            :aria-selected="(rule.per ?? 'none') === p"
-            @click="choose({ per: p })"
-          >
-            {{ w }}
-          </button>
-        </div>
-      </SentencePart></template
+        <WatchPartEditor :part="p" :rule="rule" @change="put($event)" @done="open = null" /> </SentencePart></template
     >, among
     <SentencePart
       v-model:open="open"

@@ -7,8 +7,10 @@ import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
 import WatchPane from './WatchPane.vue'
+import { useWatchKinds } from './watchKinds'
 import { ruleSentence, type Settings } from './watchWords'
 
+const kinds = useWatchKinds()
 const { text, number, put } = useUrl()
 const open = number('watch')
 const { data, error } = useQuery({ queryKey: ['watches'], queryFn: () => take(api.GET('/api/watches')) })
@@ -71,7 +73,7 @@ watch([() => data.value, draft], ([list, d]) => {
             <li><button class="link" @click="begin(scratch)">an empty sentence</button></li>
             <li v-for="t in templates.data.value ?? []" :key="t.name">
               <button class="link" @click="begin(t)">{{ t.name }}</button>
-              <span class="small quiet"> {{ ruleSentence(t.rule) }}</span>
+              <span class="small quiet"> {{ ruleSentence(kinds, t.rule) }}</span>
             </li>
           </ul>
         </section>
@@ -96,7 +98,7 @@ watch([() => data.value, draft], ([list, d]) => {
             <tr v-for="w in data" :key="w.id" :class="{ open: w.id === open }">
               <td>
                 <button class="link" @click="choose(w.id)">{{ w.settings.name }}</button>
-                <div class="small quiet rule">{{ ruleSentence(w.settings.rule) }}</div>
+                <div class="small quiet rule">{{ ruleSentence(kinds, w.settings.rule) }}</div>
               </td>
               <td :class="w.on ? 'on' : 'quiet'">{{ w.on ? '● on' : '○ off' }}</td>
               <td class="num">{{ count(w.quarter) }}</td>

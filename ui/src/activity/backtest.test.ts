@@ -26,6 +26,7 @@ const tried = (more = {}) =>
       { threshold: 10, perWeek: 0.25 },
       { threshold: 20, perWeek: 0 },
     ],
+    mark: 10,
     ...more,
   })
 

@@ -1,27 +1,8 @@
 import type { Schemas } from '@/shared/api/client'
+import { count } from '@/shared/format'
 
 export type Rule = Schemas['WatchRule']
 export type Settings = Schemas['WatchSettings']
-
-export const kindWords: Record<string, string> = {
-  each: 'something happens at all',
-  count: 'there is much of it in a short time',
-  first: 'something is seen for the first time',
-  unusual: 'somebody does far more than is usual for them',
-  journey: 'somebody is in two places too soon',
-  silence: 'nothing arrives',
-  sequence: 'one thing follows another',
-}
-
-export const perWords: Record<string, string> = {
-  actor: 'one person',
-  address: 'one address',
-  network: 'one network',
-  object: 'one object',
-  application: 'one application',
-  channel: 'one channel',
-  none: 'all together',
-}
 
 export const severityWords: Record<Schemas['AlertSeverity'], string> = { low: 'low', medium: 'medium', high: 'high' }
 export const severityMarks: Record<Schemas['AlertSeverity'], string> = { low: '▽', medium: '◆', high: '▲' }
@@ -59,74 +40,49 @@ export function lengthWords(iso: string | null | undefined): string {
   return iso || '…'
 }
 
-const plurals: Record<string, string> = {
-  actor: 'people',
-  address: 'addresses',
-  network: 'networks',
-  object: 'objects',
-  target: 'recipients',
-  application: 'applications',
-  device: 'devices',
+export type Kind = Schemas['WatchKindView']
+export type Part = Schemas['WatchPart']
+
+/** The kind of a rule; undefined while the kinds are not known. */
+export const kindOf = (kinds: Kind[] | undefined, rule: Rule) =>
+  kinds?.find((k) => k.kind === rule.kind && k.usual === (rule.usual ?? false))
+
+/** What a part of a rule is, or what holds where the rule does not say. */
+export const valueOf = (part: Part, rule: Rule) =>
+  (rule as Record<string, unknown>)[part.name] ?? part.otherwise ?? null
+
+/** A part of a rule as its sentence says it. */
+export function partWords(part: Part, rule: Rule): string {
+  const value = valueOf(part, rule)
+  if (part.editor === 'length') return lengthWords(value as string | null)
+  if (part.editor === 'choice') return part.choices?.find((c) => c.value === value)?.words ?? String(value ?? '…')
+  if (part.editor === 'number') return (part.words ?? '#').replace('#', count(Number(value ?? 0)))
+  return String(value || '…')
 }
 
-export function measureWords(of: string | null | undefined): string {
-  if (!of || of === 'events') return 'events'
-  if (of === 'sum:amount') return 'in amount'
-  const field = of.slice('distinct:'.length)
-  return `different ${plurals[field] ?? `values of ${field}`}`
-}
-
-/** What a kind begins with when nothing else is known. */
-export const beginnings: Record<string, Partial<Rule>> = {
-  each: {},
-  count: { per: 'actor', of: 'events', threshold: 10, within: 'PT1H' },
-  first: { dimension: 'country', scope: 'actor', learn: 'P14D' },
-  unusual: { per: 'actor', of: 'events', sensitivity: 'medium', least: 5 },
-  journey: { maxKmh: 900, minKm: 500 },
-  silence: { for: 'PT6H' },
-  sequence: { first: 'action = log.stop', then: 'action = file.delete', per: 'actor', within: 'PT1H' },
-}
+/** The sentence of a kind, text and parts in turn. */
+export const piecesOf = (kind: Kind): (string | Part)[] =>
+  kind.sentence
+    .split(/\{(\w+)\}/)
+    .flatMap((piece, i) => (i % 2 ? (kind.parts.find((p) => p.name === piece) ?? []) : piece))
 
 /** A rule of another kind, with the events that it counts kept. */
-export const ofKind = (rule: Rule, kind: string): Rule => ({
-  kind,
+export const ofKind = (rule: Rule, kind: Kind): Rule => ({
+  kind: kind.kind,
+  ...(kind.usual ? { usual: true } : {}),
   where: rule.where,
   except: rule.except,
-  ...beginnings[kind],
+  ...Object.fromEntries(kind.parts.map((p) => [p.name, p.beginning])),
 })
 
-const article = (word?: string | null) => (/^[aeiou]/.test(word ?? '') ? 'An' : 'A')
-
-const scopeWords: Record<string, string> = {
-  actor: 'the person',
-  peers: 'their peers',
-  organisation: 'the organisation',
-}
-
 /** The rule as one sentence, for lists. */
-export function ruleSentence(rule: Rule): string {
+export function ruleSentence(kinds: Kind[] | undefined, rule: Rule): string {
+  const kind = kindOf(kinds, rule)
+  if (!kind) return ''
+  const said = piecesOf(kind)
+    .map((p) => (typeof p === 'string' ? p : partWords(p, rule)))
+    .join('')
   const where = rule.where ? ` where ${rule.where}` : ''
   const except = rule.except ? `, except ${rule.except}` : ''
-  const per = perWords[rule.per ?? 'none'] ?? rule.per
-  switch (rule.kind) {
-    case 'each':
-      return `Each event${where}${except}`
-    case 'count':
-      return `${rule.threshold} or more ${measureWords(rule.of)} within ${lengthWords(rule.within)} by ${per}${where}${except}`
-    case 'first':
-      return (
-        `${article(rule.dimension)} ${rule.dimension} never seen before for ` +
-        `${scopeWords[rule.scope ?? 'organisation']}${where}${except}`
-      )
-    case 'unusual':
-      return `Far more ${measureWords(rule.of)} in an hour than is usual for ${per}${where}${except}`
-    case 'journey':
-      return `Two sign-ins farther apart than ${rule.maxKmh} km/h allow${where}${except}`
-    case 'silence':
-      return `No event for ${lengthWords(rule.for)}${where}${except}`
-    case 'sequence':
-      return `${rule.first}, then ${rule.then} within ${lengthWords(rule.within)}, by ${per}${except}`
-    default:
-      return rule.kind
-  }
+  return `${said.charAt(0).toUpperCase()}${said.slice(1)}${where}${except}`
 }
