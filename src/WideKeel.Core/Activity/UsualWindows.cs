@@ -10,10 +10,13 @@ namespace WideKeel.Core.Activity;
 /// </summary>
 internal sealed class UsualWindows(Watch.CountBeyondUsual watch, DateTimeZone zone)
 {
-    private const int LeastWindows = 7;
+    private const int LeastWindows = 5;
     private static readonly Duration MostHistory = Duration.FromDays(56);
     private static readonly Duration LeastHistory = Duration.FromDays(14);
     private static readonly Duration Day = Duration.FromDays(1);
+
+    /// <summary>Longer windows would be too few in the history for anything to be usual.</summary>
+    public static Duration Longest { get; } = Duration.FromDays(7);
 
     private readonly long length = (long)watch.Within.TotalMilliseconds;
 

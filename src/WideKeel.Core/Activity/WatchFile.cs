@@ -162,7 +162,9 @@ public static class WatchFile
                     Measure(at),
                     Sensitivity(at, Sensitivities),
                     Positive(at, "least") ?? 5,
-                    Length(at, "within")
+                    Length(at, "within") is var within && within <= UsualWindows.Longest
+                        ? within
+                        : throw at.Wrong("within", "what is usual is known for windows of at most P7D")
                 ),
             WatchKind.Count => new Watch.Count(
                 name,

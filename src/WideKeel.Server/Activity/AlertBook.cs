@@ -110,12 +110,14 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
             (double?)alert.Measure,
             alert.Why
         );
+        // Whoever acted last before a quiet has no part in it.
+        var done = judged.Watch.TakesTime ? null : e?.Event;
         (row.ChannelId, row.UnitId, row.Actor, row.Address, row.Object) = (
             e?.ChannelId,
             e?.UnitId,
-            judged.Watch.Per == EventColumn.Address ? null : e?.Event.Actor,
-            judged.Watch.Per == EventColumn.Address ? alert.Key : e?.Event.Address,
-            e?.Event.Object
+            judged.Watch.Per == EventColumn.Address ? null : done?.Actor,
+            judged.Watch.Per == EventColumn.Address ? alert.Key : done?.Address,
+            done?.Object
         );
     }
 
@@ -314,7 +316,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
             e.Place?.Country is { } country ? ShareOf(country, at) : null,
             e.Address is null ? null : ground.Networks.Of(e.Address) is not null,
             at.InZone(ground.Zone).LocalDateTime,
-            alert.Watch is Watch.Unusual ? (double?)alert.Measure : null,
+            alert.Watch is Watch.Unusual or Watch.CountBeyondUsual ? (double?)alert.Measure : null,
             e.Category is "admin" or "permission" or "configuration" or "logging",
             who is null ? null : at - Moment(One(who, null, null, "MIN(e.Time)") ?? at.ToUnixTimeMilliseconds()),
             who is null

@@ -319,7 +319,15 @@ internal sealed record Judged(
         {
             var keys = quiet.Key is { } key ? new HashSet<string> { key } : null;
             var before = quiet.Last + Duration.FromMilliseconds(1);
-            var last = Read(connection, watch, keys, before, null, "ORDER BY e.Time DESC, e.SourceId DESC LIMIT 1")[0];
+            if (
+                Read(connection, watch, keys, before, null, "ORDER BY e.Time DESC, e.SourceId DESC LIMIT 1")
+                is not [var last]
+            )
+            {
+                // It left with its day between the two readings.
+                continue;
+            }
+
             rows.Add(last);
             alerts.Add(quiet.Alert(watch, last.Event.Id));
         }

@@ -276,11 +276,26 @@ public class QuietWatchTests
     }
 
     [Fact]
+    public void A_week_is_held_against_the_weeks_before_it() =>
+        Run(
+                BeyondUsual
+                    .Replace("P1D", "P7D", StringComparison.Ordinal)
+                    .Replace("distinct:actor", "events", StringComparison.Ordinal),
+                [
+                    .. Enumerable.Range(0, 70).Select(d => E(d)),
+                    .. Enumerable.Range(0, 60).Select(i => E(70 + (i * 0.05))),
+                ]
+            )
+            .ShouldHaveSingleItem()
+            .At.ShouldBeGreaterThan(At(70));
+
+    [Fact]
     public void Without_two_weeks_of_history_no_count_is_beyond_the_usual() =>
         Run(BeyondUsual, Enumerable.Range(0, 80).Select(i => E(5 + (i * 0.01), $"q{i}")).Prepend(E(0))).ShouldBeEmpty();
 
     [Theory]
     [InlineData(""" "kind": "count", "usual": true, "threshold": 5, "within": "P1D" """, "watches[0].threshold")]
+    [InlineData(""" "kind": "count", "usual": true, "within": "P8D" """, "watches[0].within: what is usual")]
     [InlineData(""" "kind": "woken", "per": "actor" """, "watches[0].quiet: it is missing")]
     [InlineData(""" "kind": "elsewhere" """, "watches[0].within: it is missing")]
     [InlineData(""" "kind": "rhythm", "per": "actor" """, "“actor” is none of channel, address, application, none")]

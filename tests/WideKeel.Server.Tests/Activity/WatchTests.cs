@@ -318,6 +318,14 @@ public sealed class WatchTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Who_acted_last_before_a_quiet_is_not_named_by_its_alert()
+    {
+        await WatchAsync(Named(new { kind = "rhythm", per = "channel" }));
+        await SendAsync(Hourly());
+        (await AlertsAsync("?all=true")).Single().GetProperty("who").GetString().ShouldBe("files");
+    }
+
+    [Fact]
     public async Task A_rhythm_is_looked_at_again_when_an_hour_is_over()
     {
         await WatchAsync(Named(new { kind = "rhythm", per = "channel" }));
