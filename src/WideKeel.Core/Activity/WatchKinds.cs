@@ -70,7 +70,7 @@ public static class WatchKinds
             new("container", "one container"),
             new("application", "one application"),
             new("channel", "one channel"),
-            new("none", "all together"),
+            new("none", "everybody together"),
         ]
     );
 
