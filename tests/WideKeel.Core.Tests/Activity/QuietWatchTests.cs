@@ -304,6 +304,76 @@ public class QuietWatchTests
     public void A_mistake_in_a_watch_is_told_with_its_place(string watch, string says) =>
         Refused(watch).ShouldContain(says);
 
+    public static TheoryData<string> Learning =>
+        [
+            Woken.Replace("P30D", "P10D", StringComparison.Ordinal),
+            Elsewhere.Replace("PT10M", "PT30M", StringComparison.Ordinal),
+            Rhythm,
+            Drift("self"),
+            Drift("peers"),
+            Drift("both"),
+            """ "kind": "count", "usual": true, "per": "actor", "within": "PT6H", "least": 2, "sensitivity": "high" """,
+        ];
+
+    /// <summary>
+    /// Ten weeks of six colleagues. One of them does more from a day on, or all do and one more than the others; some are
+    /// away for a while, one is abroad, and all are silent for some days.
+    /// </summary>
+    private static readonly Gen<ActivityEvent[]> Histories = Gen.Select(
+            Gen.Int[-3, 3].Array[6 * 70],
+            Gen.Int[28, 60],
+            Gen.Int[1, 3],
+            Gen.Int[25, 60],
+            Gen.Int[0, 16],
+            Gen.Int[25, 60],
+            Gen.Int[1, 2]
+        )
+        .Select(
+            (noise, rises, times, away, absent, silent, all) =>
+                (
+                    from p in Enumerable.Range(0, 6)
+                    from day in Enumerable.Range(0, 70)
+                    where
+                        day % 7 < 5
+                        && (p > 1 || day < away || day >= away + absent)
+                        && (day < silent || day > silent + 2)
+                    from i in Enumerable.Range(
+                        0,
+                        (6 + noise[(p * 70) + day])
+                            * (
+                                day < rises ? 1
+                                : p == 3 ? all * times
+                                : all
+                            )
+                    )
+                    select E(day + 0.33 + (i * 0.013), $"p{p}", place: p == 4 && (day + i) % 60 == 0 ? North(9) : Home)
+                ).ToArray()
+        );
+
+    [Theory]
+    [MemberData(nameof(Learning))]
+    public void What_is_raised_by_a_moment_is_not_changed_by_what_comes_later(string watch)
+    {
+        var raised = 0;
+        Gen.Select(Histories, Gen.Double[20, 69], Gen.Int[0, 10], Gen.Int[-50, 50])
+            .Sample(
+                (events, any, near, minutes) =>
+                {
+                    // As often as not near an alert, where a change would show.
+                    var whole = Run(watch, events, Unit(6), until: 70);
+                    var moment =
+                        near < 5 && near < whole.Count ? whole[near].At + Duration.FromMinutes(minutes) : At(any);
+                    var by = whole.Where(a => a.At <= moment).ToList();
+                    Interlocked.Add(ref raised, by.Count);
+                    Run(watch, events.Where(e => e.Time <= moment), Unit(6), until: (moment - Start).TotalDays)
+                        .Select(a => (a.Key, a.At, a.Event))
+                        .ShouldBe(by.Select(a => (a.Key, a.At, a.Event)));
+                },
+                iter: 100
+            );
+        raised.ShouldBeGreaterThan(0);
+    }
+
     public static TheoryData<string> Kinds => [.. WatchKinds.All.Select(k => k.Code)];
 
     [Theory]
