@@ -296,7 +296,9 @@ internal static class ActivityRun
         for (var i = 0; i < 3; i++)
         {
             var clock = Stopwatch.StartNew();
-            _ = Judged.Whole(connection, ground, watch, SystemClock.Instance.GetCurrentInstant()).Alerts.Count;
+            _ = Judged
+                .Whole(new WatchEvents(connection, watch), ground, watch, SystemClock.Instance.GetCurrentInstant())
+                .Alerts.Count;
             var ours = clock.Elapsed;
             clock.Restart();
             using var command = connection.CreateCommand();

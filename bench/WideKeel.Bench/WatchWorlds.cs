@@ -152,7 +152,7 @@ internal sealed class WatchWorlds(Func<int, SeededWorld> make, int firstSeed, Du
                     : null,
                 e.Address is null ? null : world.Networks.Of(e.Address) is not null,
                 e.Time.InUtc().LocalDateTime,
-                alert.Watch is Watch.Unusual or Watch.CountBeyondUsual ? (double?)alert.Measure : null,
+                alert.Watch.MeasuresSurprise ? (double?)alert.Measure : null,
                 e.Category is "admin" or "permission" or "configuration" or "logging",
                 before.Count > 0 ? e.Time - before[0].Time : Duration.Zero,
                 before.Count(x =>

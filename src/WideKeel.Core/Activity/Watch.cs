@@ -20,13 +20,13 @@ public enum WatchKind
     Elsewhere,
 }
 
-/// <summary>What a rise is held against.</summary>
+/// <summary>What a rise is compared with.</summary>
 public enum DriftAgainst
 {
     Self,
     Peers,
 
-    /// <summary>It stands out against both.</summary>
+    /// <summary>Both: the rise must exceed both.</summary>
     Both,
 }
 
@@ -68,7 +68,7 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
     /// <summary>The column whose values have histories apart from each other; null where there is one history.</summary>
     public virtual EventColumn? HistoryOf => Per;
 
-    /// <summary>It holds people against others of the same unit and title.</summary>
+    /// <summary>It compares people with others of the same unit and title.</summary>
     public virtual bool LooksAtPeers => false;
 
     /// <summary>It can raise because time passes and nothing comes.</summary>
@@ -83,9 +83,10 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
     /// <summary>What it asks of events besides <see cref="Where"/> and <see cref="Except"/>; null for nothing.</summary>
     public virtual Condition? Besides => null;
 
-    /// <summary>The events that an alert of it rests on: those after the first moment, through the second; null where
-    /// the alert names them all.</summary>
-    public virtual (Instant After, Instant Through)? SpanOf(Instant at) => null;
+    /// <summary>The events that an alert is based on: those after the first moment, through the second; null if the
+    /// alert names all of them.</summary>
+    /// <param name="first">The moment of the event that the alert names first; null if it names none.</param>
+    public virtual (Instant After, Instant Through)? SpanOf(Instant at, Instant? first) => null;
 
     /// <summary>Where it stands among the thresholds that it could have; null where it has none.</summary>
     public virtual double? Mark => null;
@@ -97,12 +98,52 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
     /// none.</summary>
     public virtual IReadOnlyList<double> OtherMarks => [];
 
-    /// <summary>The least surprises between the most and the least sensitive.</summary>
-    private static readonly double[] Surprises = [.. Enumerable.Range(0, 13).Select(i => 2 + (i * 0.5))];
+    /// <summary>Its alerts measure a surprise: −log10 of the chance of as much or more.</summary>
+    public virtual bool MeasuresSurprise => false;
+
+    /// <summary>What an event has to be to count, as one condition.</summary>
+    public Condition Counted
+    {
+        get
+        {
+            List<Condition> conditions = [Where ?? new Condition.Everything()];
+            if (Except is not null)
+            {
+                conditions.Add(new Condition.Not(Except));
+            }
+
+            if (Besides is { } besides)
+            {
+                conditions.Add(besides);
+            }
+
+            return new Condition.All(conditions);
+        }
+    }
 
     /// <summary>Whether an event counts for it.</summary>
     public bool Counts(ActivityEvent e) =>
         (Where is null || EventMatcher.Matches(Where, e)) && (Except is null || !EventMatcher.Matches(Except, e));
+
+    /// <summary>A watch that learns what is usual and alerts from a sensitivity on.</summary>
+    /// <param name="Sensitivity">The least surprise that alerts, or what its kind has in place of one.</param>
+    public abstract record Sensitive(
+        string Name,
+        WatchKind Kind,
+        Condition? Where,
+        Condition? Except,
+        EventColumn? Per,
+        double Sensitivity
+    ) : Watch(Name, Kind, Where, Except, Per)
+    {
+        private static readonly double[] Surprises = [.. Enumerable.Range(0, 13).Select(i => 2 + (i * 0.5))];
+
+        public override double? Mark => Sensitivity;
+
+        public override Watch At(double mark) => this with { Sensitivity = mark };
+
+        public override IReadOnlyList<double> OtherMarks => Surprises;
+    }
 
     public sealed record Each(string Name, Condition? Where, Condition? Except)
         : Watch(Name, WatchKind.Each, Where, Except, null);
@@ -117,7 +158,7 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
         Duration Within
     ) : Watch(Name, WatchKind.Count, Where, Except, Per)
     {
-        public override (Instant After, Instant Through)? SpanOf(Instant at) => (at - Within, at);
+        public override (Instant After, Instant Through)? SpanOf(Instant at, Instant? first) => (at - Within, at);
 
         public override double? Mark => (double)Threshold;
 
@@ -146,15 +187,11 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
         double Sensitivity,
         decimal Least,
         Duration Within
-    ) : Watch(Name, WatchKind.Count, Where, Except, Per)
+    ) : Sensitive(Name, WatchKind.Count, Where, Except, Per, Sensitivity)
     {
-        public override (Instant After, Instant Through)? SpanOf(Instant at) => (at - Within, at);
+        public override bool MeasuresSurprise => true;
 
-        public override double? Mark => Sensitivity;
-
-        public override Watch At(double mark) => this with { Sensitivity = mark };
-
-        public override IReadOnlyList<double> OtherMarks => Surprises;
+        public override (Instant After, Instant Through)? SpanOf(Instant at, Instant? first) => (at - Within, at);
     }
 
     /// <param name="Learn">For so long after its first event a scope only learns.</param>
@@ -182,19 +219,15 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
         WatchMeasure Of,
         double Sensitivity,
         decimal Least
-    ) : Watch(Name, WatchKind.Unusual, Where, Except, Per)
+    ) : Sensitive(Name, WatchKind.Unusual, Where, Except, Per, Sensitivity)
     {
-        // Who has too little history is held against peers: what one of them does touches all of them.
+        public override bool MeasuresSurprise => true;
+
+        // A person with little history is compared with peers, so an event of one changes the result of all.
         public override bool LooksAtPeers => Per == EventColumn.Actor;
 
-        public override (Instant After, Instant Through)? SpanOf(Instant at) =>
+        public override (Instant After, Instant Through)? SpanOf(Instant at, Instant? first) =>
             (at - Duration.Epsilon, at + Duration.FromHours(1) - Duration.Epsilon);
-
-        public override double? Mark => Sensitivity;
-
-        public override Watch At(double mark) => this with { Sensitivity = mark };
-
-        public override IReadOnlyList<double> OtherMarks => Surprises;
     }
 
     public sealed record Journey(string Name, Condition? Where, Condition? Except, double MaxKmh, double MinKm)
@@ -233,23 +266,18 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
     {
         public override Condition? Besides => new Condition.Any([Former, Then]);
 
-        public override (Instant After, Instant Through)? SpanOf(Instant at) => (at - Within - Duration.Epsilon, at);
+        public override (Instant After, Instant Through)? SpanOf(Instant at, Instant? first) =>
+            (at - Within - Duration.Epsilon, at);
     }
 
     /// <summary>Quiet for longer than the key's own hours of the week make likely.</summary>
     /// <param name="Sensitivity">The least surprise (−log10 of the chance of so long a quiet) that alerts.</param>
     public sealed record Rhythm(string Name, Condition? Where, Condition? Except, EventColumn? Per, double Sensitivity)
-        : Watch(Name, WatchKind.Rhythm, Where, Except, Per)
+        : Sensitive(Name, WatchKind.Rhythm, Where, Except, Per, Sensitivity)
     {
         public override bool TakesTime => true;
 
         public override bool ByWholeHours => true;
-
-        public override double? Mark => Sensitivity;
-
-        public override Watch At(double mark) => this with { Sensitivity = mark };
-
-        public override IReadOnlyList<double> OtherMarks => Surprises;
     }
 
     /// <summary>A rise that lasts for days or weeks.</summary>
@@ -262,13 +290,12 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
         WatchMeasure Of,
         DriftAgainst Against,
         double Sensitivity
-    ) : Watch(Name, WatchKind.Drift, Where, Except, Per)
+    ) : Sensitive(Name, WatchKind.Drift, Where, Except, Per, Sensitivity)
     {
+        public override (Instant After, Instant Through)? SpanOf(Instant at, Instant? first) =>
+            first is { } begun ? (begun - Duration.Epsilon, at) : null;
+
         public override bool LooksAtPeers => Against != DriftAgainst.Self;
-
-        public override double? Mark => Sensitivity;
-
-        public override Watch At(double mark) => this with { Sensitivity = mark };
 
         public override IReadOnlyList<double> OtherMarks => [3, 4, 5, 6, 7, 8, 10, 12];
     }
@@ -283,7 +310,8 @@ public abstract record Watch(string Name, WatchKind Kind, Condition? Where, Cond
     {
         public override bool NeedsPlace => true;
 
-        public override (Instant After, Instant Through)? SpanOf(Instant at) => (at - Within - Duration.Epsilon, at);
+        public override (Instant After, Instant Through)? SpanOf(Instant at, Instant? first) =>
+            (at - Within - Duration.Epsilon, at);
 
         public override double? Mark => MinKm;
 

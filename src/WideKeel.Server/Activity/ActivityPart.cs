@@ -47,6 +47,7 @@ public sealed class ActivityPart : IPart
         api.MapMatterActivity();
         api.MapWatches();
         api.MapAlerts();
+        api.MapAlertRanks();
         api.MapAlertActs();
     }
 }

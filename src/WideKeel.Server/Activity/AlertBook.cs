@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core.Activity;
@@ -110,7 +109,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
             (double?)alert.Measure,
             alert.Why
         );
-        // Whoever acted last before a quiet has no part in it.
+        // The last actor before a silence did not cause it.
         var done = judged.Watch.TakesTime ? null : e?.Event;
         (row.ChannelId, row.UnitId, row.Actor, row.Address, row.Object) = (
             e?.ChannelId,
@@ -310,54 +309,33 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
                 ? own
                 : EventActions.SeverityOf(e.Action);
         var who = e.Actor is { } actor ? $"actor == {EventEndpoints.Quoted(actor)}" : null;
-        var before = who is null ? null : One(who, null, at, "MAX(e.Time)");
+        var figures = new EventFigures(session.Connection);
         return new(
             severity,
-            e.Place?.Country is { } country ? ShareOf(country, at) : null,
+            e.Place?.Country is { } country ? ShareOf(figures, country, at) : null,
             e.Address is null ? null : ground.Networks.Of(e.Address) is not null,
             at.InZone(ground.Zone).LocalDateTime,
-            alert.Watch is Watch.Unusual or Watch.CountBeyondUsual ? (double?)alert.Measure : null,
+            alert.Watch.MeasuresSurprise ? (double?)alert.Measure : null,
             e.Category is "admin" or "permission" or "configuration" or "logging",
-            who is null ? null : at - Moment(One(who, null, null, "MIN(e.Time)") ?? at.ToUnixTimeMilliseconds()),
+            who is null ? null : at - (figures.First(who) ?? at),
             who is null
                 ? 0
-                : (int)(
-                    One($"{who} and action = sign-in and outcome = failure", at - Duration.FromHours(1), at, "COUNT(*)")
-                    ?? 0
-                ),
-            before is { } last ? at - Moment(last) : null,
+                : (int)
+                    figures.Count($"{who} and action = sign-in and outcome = failure", at - Duration.FromHours(1), at),
+            who is null ? null : at - figures.LastBefore(who, at),
             who is not null
                 && e.Device is { } device
-                && One($"{who} and device == {EventEndpoints.Quoted(device)}", null, at, "COUNT(*)") == 0,
+                && figures.Count($"{who} and device == {EventEndpoints.Quoted(device)}", null, at) == 0,
             e.Actor is not null && ground.Left.TryGetValue(e.Actor, out var left) && left < at.InZone(ground.Zone).Date
         );
     }
 
-    private double ShareOf(string country, Instant at)
+    private static double ShareOf(EventFigures figures, string country, Instant at)
     {
         const string signIns = "action = sign-in and outcome = success";
         var since = at - Duration.FromDays(90);
-        var all = One(signIns, since, at, "COUNT(e.Country)") ?? 0;
-        var here = One($"{signIns} and country == {EventEndpoints.Quoted(country)}", since, at, "COUNT(*)") ?? 0;
+        var all = figures.CountWithCountry(signIns, since, at);
+        var here = figures.Count($"{signIns} and country == {EventEndpoints.Quoted(country)}", since, at);
         return all == 0 ? 0 : (double)here / all;
-    }
-
-    private static Instant Moment(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds);
-
-    /// <summary>One number over the events that a query finds before a moment.</summary>
-    private long? One(string cql, Instant? from, Instant? before, string select)
-    {
-        var condition = QueryCompiler.Compile(cql, LocalDate.MinIsoValue, EventColumn.Vocabulary).Value.Condition;
-        var sql = EventSql
-            .Translate(
-                session.Connection,
-                from is null && before is null
-                    ? condition
-                    : new Condition.All([new Condition.InstantIn(EventColumn.Time.Index, from, before), condition])
-            )
-            .Value;
-        using var command = session.Command($"SELECT {select} FROM activity_event e WHERE {sql.Where}");
-        sql.Bind(command);
-        return command.ExecuteScalar() is long number ? number : null;
     }
 }

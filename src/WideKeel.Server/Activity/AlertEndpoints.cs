@@ -1,6 +1,5 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
@@ -78,15 +77,10 @@ public sealed record AlertAnswer(AlertState State, string Reason);
 
 public sealed record AlertFeedback(bool Useful);
 
-public sealed record WeightView(string Factor, double Weight, double Beginning);
-
-public sealed record SeverityView(string Action, string Words, AlertSeverity Severity, AlertSeverity Beginning);
-
-/// <summary>The alerts: looked at, answered, acted on; and the weights and severities by which they are ranked.</summary>
+/// <summary>The alerts: viewed, answered and acted on.</summary>
 public static class AlertEndpoints
 {
     private const int Most = 500;
-    private const int MostEvents = 100;
 
     public static void MapAlerts(this IEndpointRouteBuilder api)
     {
@@ -97,10 +91,6 @@ public static class AlertEndpoints
         api.MapPost("/alerts/{id:long}/feedback", Learn).Requires(Right.ManageWatches);
         api.MapGet("/alerts/{id:long}/file", Export).Requires(Right.ReadActivity);
         api.MapPost("/alerts/{id:long}/investigation", Investigate).Requires(Right.ManageWatches);
-        api.MapGet("/alert-weights", Weights).Requires(Right.ReadActivity);
-        api.MapDelete("/alert-weights", ResetWeights).Requires(Right.ManageWatches);
-        api.MapGet("/action-severities", Severities).Requires(Right.ReadActivity);
-        api.MapPut("/action-severities", SetSeverity).Requires(Right.ManageWatches);
     }
 
     /// <summary>Alerts, the newest first; without those that repeat another or lost their ground, unless all are asked for.</summary>
@@ -149,7 +139,11 @@ public static class AlertEndpoints
             );
     }
 
-    private static async Task<List<AlertView>> ViewsAsync(List<AlertRow> rows, ChannelAccess access, ApiContext context)
+    internal static async Task<List<AlertView>> ViewsAsync(
+        List<AlertRow> rows,
+        ChannelAccess access,
+        ApiContext context
+    )
     {
         var ids = rows.Select(a => a.Id).ToList();
         var cases = rows.Select(a => a.CaseId).ToList();
@@ -198,118 +192,7 @@ public static class AlertEndpoints
         long id,
         OrganisationDirectory directory,
         [AsParameters] ApiContext context
-    ) => await FindAsync(id, directory, context);
-
-    // Long because the answer has as many parts as the screen.
-    private static async Task<Outcome<AlertDetail>> FindAsync(
-        long id,
-        OrganisationDirectory directory,
-        ApiContext context
-    )
-    {
-        var db = context.Db;
-        var access = await ChannelAccess.OfAsync(context.Caller, db, context.Cancel);
-        var visible = access.Of(db.Alerts.AsNoTracking());
-        if (await visible.SingleOrDefaultAsync(a => a.Id == id, context.Cancel) is not { } row)
-        {
-            return Problems.NotFound("alert");
-        }
-
-        var watchRow = await db.Watches.AsNoTracking().SingleAsync(w => w.Id == row.WatchId, context.Cancel);
-        var watch = WatchFile.ReadOne(watchRow.Definition, context.Calendar.Today).Value;
-        await db.Database.OpenConnectionAsync(context.Cancel);
-        var history = HistoryOf((SqliteConnection)db.Database.GetDbConnection(), watch, row)
-            .Where(access.Covers)
-            .ToList();
-        var ground = await WatchGround.LoadAsync(db, context.Calendar, context.Cancel);
-        var acts = await db
-            .AlertActs.AsNoTracking()
-            .Where(a => a.AlertId == id)
-            .OrderBy(a => a.Id)
-            .ToListAsync(context.Cancel);
-        return new AlertDetail(
-            (await ViewsAsync([row], access, context))[0],
-            new(
-                watchRow.Id,
-                WatchEndpoints.SettingsOf(watchRow),
-                watchRow.On,
-                watchRow.Since,
-                null,
-                0,
-                0,
-                watchRow.Version
-            ),
-            JsonSerializer.Deserialize<List<RiskFactor>>(row.Factors, Json.Options)!,
-            [
-                .. history
-                    .Where(e => IsGround(watch, row, e.Event))
-                    .OrderByDescending(e => e.Event.Time)
-                    .Take(MostEvents)
-                    .Select(EventEndpoints.View),
-            ],
-            BaselineOf(ground, watch, row, history),
-            await ViewsAsync(
-                await visible
-                    .Where(a => a.CaseId == row.CaseId && a.FoldedInto == null && !a.Withdrawn && a.Id != id)
-                    .OrderBy(a => a.At)
-                    .ToListAsync(context.Cancel),
-                access,
-                context
-            ),
-            [.. acts.Select(a => AlertActEndpoints.View(a, context.Caller))],
-            [
-                .. AlertActs
-                    .Known.Select(k => (k.Key, Words: k.Value, Change: AlertActs.ChangeOf(k.Key, row, directory.State)))
-                    .Where(k => k.Change is not null)
-                    .Select(k => new PossibleAct(k.Key, k.Words, k.Change!.InWords())),
-            ]
-        );
-    }
-
-    /// <summary>What the alert's key did, as far as it counts for the watch.</summary>
-    private static List<StoredEvent> HistoryOf(SqliteConnection connection, Watch watch, AlertRow row) =>
-        watch.TakesTime ? []
-        : watch.HistoryOf is null || row.Key is null
-            ? Judged.Read(
-                connection,
-                watch,
-                null,
-                null,
-                null,
-                $"AND e.Time BETWEEN {(row.At - Duration.FromDays(1)).ToUnixTimeMilliseconds()} "
-                    + $"AND {row.At.ToUnixTimeMilliseconds()} ORDER BY e.Time DESC LIMIT 2000"
-            )
-        : Judged.Read(connection, watch, new HashSet<string> { row.Key }, null, null);
-
-    /// <summary>Whether the alert rests on an event.</summary>
-    private static bool IsGround(Watch watch, AlertRow row, ActivityEvent e) =>
-        e.Id == row.EventId
-        || e.Id == row.First
-        || (watch.SpanOf(row.At) is var (after, through) && e.Time > after && e.Time <= through);
-
-    /// <summary>The hour on the key's own hours, by events where the watch measures nothing else.</summary>
-    private static AlertBaseline? BaselineOf(WatchGround ground, Watch watch, AlertRow row, List<StoredEvent> history)
-    {
-        if (row.Key is null || watch is not (Watch.Unusual or Watch.Count))
-        {
-            return null;
-        }
-
-        var measure = watch is Watch.Unusual u ? u.Of : ((Watch.Count)watch).Of;
-        var hours = new Watch.Unusual(watch.Name, null, null, watch.Per, measure, 4, 5);
-        return ground.Run(history.Select(e => e.Event), row.At).HourOf(hours, row.Key, row.At) is not var (x, baseline)
-            ? null
-            : new(
-                (double)x,
-                baseline?.Cell,
-                baseline?.History ?? [],
-                baseline?.Median ?? 0,
-                baseline?.Band ?? 0,
-                baseline?.Mean ?? 0,
-                baseline?.Variance ?? 0,
-                baseline?.Surprise ?? 0
-            );
-    }
+    ) => await AlertDetails.FindAsync(id, directory, context);
 
     private static Task<Reply<Done>> Answer(long id, AlertAnswer request, [AsParameters] ApiContext context) =>
         WorkAsync(
@@ -440,7 +323,7 @@ public static class AlertEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var found = await FindAsync(id, directory, context);
+        var found = await AlertDetails.FindAsync(id, directory, context);
         if (found.Refused)
         {
             return (Reply<Done>)found.Refusal!;
@@ -460,7 +343,7 @@ public static class AlertEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var found = await FindAsync(id, directory, context);
+        var found = await AlertDetails.FindAsync(id, directory, context);
         return found.Refused
             ? found.Refusal!
             : await context.Writer.RunAsync<OpenedInvestigation>(
@@ -487,74 +370,5 @@ public static class AlertEndpoints
             );
     }
 
-    private static async Task<Reply<IReadOnlyList<WeightView>>> Weights(WideKeelDb db, CancellationToken cancel)
-    {
-        var own = await db.RiskWeights.AsNoTracking().ToDictionaryAsync(w => w.Factor, w => w.Weight, cancel);
-        return (Outcome<IReadOnlyList<WeightView>>)
-            AlertRisk
-                .Weights.Select(w => new WeightView(w.Key, own.GetValueOrDefault(w.Key, w.Value), w.Value))
-                .ToList();
-    }
-
-    private static async Task<Reply<Done>> ResetWeights([AsParameters] ApiContext context) =>
-        await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                await session.Db.RiskWeights.ExecuteDeleteAsync(context.Cancel);
-                session.Record("weights-reset", new("alert-weights", "1"));
-                return new Done();
-            },
-            context.Cancel
-        );
-
-    private static async Task<Reply<IReadOnlyList<SeverityView>>> Severities(WideKeelDb db, CancellationToken cancel)
-    {
-        var own = await db.ActionSeverities.AsNoTracking().ToDictionaryAsync(s => s.Action, s => s.Severity, cancel);
-        return (Outcome<IReadOnlyList<SeverityView>>)
-            EventActions
-                .All.Union(own.Keys)
-                .Order(StringComparer.Ordinal)
-                .Select(a => new SeverityView(
-                    a,
-                    EventActions.WordsOf(a),
-                    own.GetValueOrDefault(a, EventActions.SeverityOf(a)),
-                    EventActions.SeverityOf(a)
-                ))
-                .ToList();
-    }
-
-    private static async Task<Reply<Done>> SetSeverity(
-        ActionSeverityRequest request,
-        [AsParameters] ApiContext context
-    ) =>
-        string.IsNullOrWhiteSpace(request.Action) || request.Action.Length > 200
-            ? new Refusal("action-missing", "action", "Name the action, such as file.delete.")
-            : await context.Writer.RunAsync<Done>(
-                context.Caller.Actor,
-                async session =>
-                {
-                    var row = await session.Db.ActionSeverities.SingleOrDefaultAsync(
-                        s => s.Action == request.Action,
-                        context.Cancel
-                    );
-                    if (row is null)
-                    {
-                        session.Db.ActionSeverities.Add(row = new() { Action = request.Action });
-                    }
-
-                    row.Severity = request.Severity;
-                    session.Record(
-                        "severity-set",
-                        new("action", request.Action),
-                        after: new JsonObject { ["severity"] = request.Severity.ToString() }
-                    );
-                    return new Done();
-                },
-                context.Cancel
-            );
-
     internal static LedgerSubject Subject(AlertRow row) => LedgerSubject.Of("alert", row.Id);
 }
-
-public sealed record ActionSeverityRequest(string Action, AlertSeverity Severity);

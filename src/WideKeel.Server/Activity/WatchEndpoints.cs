@@ -1,7 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
-using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
@@ -70,36 +69,9 @@ public sealed record WatchView(
 /// <param name="Since">Null: from now on.</param>
 public sealed record WatchSwitch(DateTimeOffset? Since);
 
-/// <summary>Which watch is tried, over which events.</summary>
-public sealed record BacktestRequest(WatchRule Rule, DateTimeOffset? From = null, DateTimeOffset? Before = null);
-
-/// <param name="Day">ISO 8601, UTC.</param>
-public sealed record BacktestDay(string Day, int Alerts);
-
-public sealed record BacktestAlert(Instant At, string? Key, double? Measure, string Why, long? EventRow);
-
-/// <summary>What a watch would raise a week at another threshold.</summary>
-public sealed record BacktestPoint(double Threshold, double PerWeek);
-
-/// <param name="Counted">Events that count for the watch.</param>
-/// <param name="Alerts">The latest 200.</param>
-/// <param name="Curve">Empty for kinds that have no threshold.</param>
-/// <param name="Mark">Where the watch stands on the curve.</param>
-public sealed record BacktestView(
-    long Counted,
-    int Raised,
-    double PerWeek,
-    IReadOnlyList<BacktestDay> Days,
-    IReadOnlyList<BacktestAlert> Alerts,
-    IReadOnlyList<BacktestPoint> Curve,
-    double? Mark
-);
-
 /// <summary>The watches: made, tried on what was, switched on and off.</summary>
 public static class WatchEndpoints
 {
-    private const int MostShown = 200;
-
     private static readonly JsonSerializerOptions Plain = new(JsonSerializerDefaults.Web)
     {
         DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
@@ -115,7 +87,7 @@ public static class WatchEndpoints
         api.MapDelete("/watches/{id:long}", Remove).Requires(Right.ManageWatches);
         api.MapPost("/watches/{id:long}/on", SwitchOn).Requires(Right.ManageWatches);
         api.MapPost("/watches/{id:long}/off", SwitchOff).Requires(Right.ManageWatches);
-        api.MapPost("/watches/backtest", Backtest).Requires(Right.ReadActivity);
+        api.MapPost("/watches/backtest", WatchBacktest.Run).Requires(Right.ReadActivity);
     }
 
     /// <summary>The settings of a stored watch.</summary>
@@ -182,7 +154,7 @@ public static class WatchEndpoints
     }
 
     /// <summary>The rule as a file would give it.</summary>
-    private static string Text(WatchRule rule, string name)
+    internal static string Text(WatchRule rule, string name)
     {
         var text = JsonSerializer.SerializeToNode(rule, Plain)!.AsObject();
         text["name"] = name;
@@ -388,77 +360,6 @@ public static class WatchEndpoints
             },
             context.Cancel
         );
-
-    // Long because the answer has as many parts as the screen.
-    private static async Task<Reply<BacktestView>> Backtest(
-        BacktestRequest request,
-        IClock clock,
-        [AsParameters] ApiContext context
-    )
-    {
-        var read = WatchFile.ReadOne(Text(request.Rule, "watch"), context.Calendar.Today);
-        if (read.Refusal is { } malformed)
-        {
-            return malformed;
-        }
-
-        var watch = read.Value;
-        var ground = await WatchGround.LoadAsync(context.Db, context.Calendar, context.Cancel);
-        var access = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
-        await context.Db.Database.OpenConnectionAsync(context.Cancel);
-        var events = Judged
-            .Read((SqliteConnection)context.Db.Database.GetDbConnection(), watch, null, null, null)
-            .Where(access.Covers)
-            .ToList();
-        // They count already; asking each threshold whether they do would be the most of the work.
-        var bare = watch with
-        {
-            Where = null,
-            Except = null,
-        };
-        var now = clock.GetCurrentInstant();
-        var from =
-            request.From is { } f ? Instant.FromDateTimeOffset(f)
-            : events.Count > 0 ? events.Min(e => e.Event.Time)
-            : now;
-        var before = request.Before is { } b ? Instant.FromDateTimeOffset(b) : now;
-        var run = ground.Run(events.Select(e => e.Event), before);
-        var alerts = run.Alerts([bare]).Where(Within).ToList();
-        var weeks = Math.Max((before - from).TotalDays / 7, 1.0 / 7);
-        var rows = events.DistinctBy(e => e.Event.Id).ToDictionary(e => e.Event.Id, e => e.Id);
-        return new BacktestView(
-            events.Count,
-            alerts.Count,
-            Math.Round(alerts.Count / weeks, 2),
-            [
-                .. alerts
-                    .GroupBy(a => a.At.InUtc().Date)
-                    .OrderBy(g => g.Key)
-                    .Select(g => new BacktestDay(NodaTime.Text.LocalDatePattern.Iso.Format(g.Key), g.Count())),
-            ],
-            [
-                .. alerts
-                    .OrderByDescending(a => a.At)
-                    .Take(MostShown)
-                    .Select(a => new BacktestAlert(
-                        a.At,
-                        a.Key,
-                        (double?)a.Measure,
-                        a.Why,
-                        (a.Event ?? a.First) is { } id && rows.TryGetValue(id, out var row) ? row : null
-                    )),
-            ],
-            [
-                .. bare.OtherMarks.Select(mark => new BacktestPoint(
-                    mark,
-                    Math.Round(run.Alerts([bare.At(mark)]).Count(Within) / weeks, 2)
-                )),
-            ],
-            bare.Mark
-        );
-
-        bool Within(WatchAlert a) => a.At >= from && a.At < before;
-    }
 
     private static LedgerSubject Subject(WatchRow row) => LedgerSubject.Of("watch", row.Id);
 

@@ -354,6 +354,60 @@ public sealed class WatchTests : IAsyncLifetime
         (await AlertsAsync()).Single().GetProperty("who").GetString().ShouldBe("nora@tarn.example");
     }
 
+    /// <summary>Two deletions on each working day of six weeks, then eight a day; at two places each.</summary>
+    private static string[] Rising() =>
+        [
+            .. from day in Enumerable.Range(0, 50)
+            let date = new LocalDate(2026, 4, 20).PlusDays(day)
+            where date.DayOfWeek < IsoDayOfWeek.Saturday
+            from i in Enumerable.Range(0, day < 42 ? 2 : 8)
+            select Delete(
+                (day * 10) + i,
+                string.Create(CultureInfo.InvariantCulture, $"{date:uuuu-MM-dd}T{9 + i:00}:00:00Z")
+            ),
+        ];
+
+    [Fact]
+    public async Task The_alert_of_a_rise_opens_into_all_events_since_it_began()
+    {
+        await WatchAsync(
+            Named(
+                new
+                {
+                    kind = "drift",
+                    per = "actor",
+                    of = "events",
+                }
+            )
+        );
+        await SendAsync(Rising());
+        var alert = await AlertAsync();
+        (await analyst.GetOk($"alerts/{alert}")).GetProperty("events").GetArrayLength().ShouldBeGreaterThan(8);
+    }
+
+    [Fact]
+    public async Task The_alert_of_all_together_opens_into_the_whole_window()
+    {
+        await WatchAsync(
+            Named(
+                new
+                {
+                    kind = "count",
+                    per = "none",
+                    threshold = 3,
+                    within = "P7D",
+                }
+            )
+        );
+        await SendAsync(
+            Delete(1, "2026-06-10T07:00:00Z"),
+            Delete(2, "2026-06-12T07:00:00Z", "pia@tarn.example"),
+            Delete(3, "2026-06-15T07:00:00Z")
+        );
+        var alert = await AlertAsync();
+        (await analyst.GetOk($"alerts/{alert}")).GetProperty("events").GetArrayLength().ShouldBe(3);
+    }
+
     [Fact]
     public async Task The_kinds_say_their_sentences() =>
         (await analyst.GetOk("watches/kinds"))
