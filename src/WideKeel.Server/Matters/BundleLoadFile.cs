@@ -211,7 +211,7 @@ internal static class BundleLoadFile
         document.TextLimit
         ?? (
             document.TextHash is null && document.Bytes > 0 && document.DuplicateOf is null
-                ? SweepEndpoints.TextlessWords(ItemIntake.TypeOf(document.File ?? ""))
+                ? UnsearchedFiles.TextlessWords(ItemIntake.TypeOf(document.File ?? ""))
                 : null
         );
 
@@ -235,7 +235,7 @@ internal static class BundleLoadFile
         return query.Refused
             ? []
             : (
-                await SweepEndpoints
+                await UnsearchedFiles
                     .UnreadableIn(db, query.Value)
                     .OrderBy(u => u.SourceId)
                     .ThenBy(u => u.Path)

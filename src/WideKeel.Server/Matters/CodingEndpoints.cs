@@ -239,11 +239,11 @@ public static class CodingEndpoints
         long id,
         long run,
         CodingAct request,
-        [AsParameters] SweepEndpoints.HitChoice choice,
+        [AsParameters] HitChoice choice,
         [AsParameters] ApiContext context
     )
     {
-        var chosen = await SweepEndpoints.ChoiceAsync(id, run, choice, context);
+        var chosen = await RunHits.ChoiceAsync(id, run, choice, context);
         if ((chosen.Refusal ?? Check(request)) is { } refusal)
         {
             return refusal;

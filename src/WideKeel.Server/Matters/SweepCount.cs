@@ -56,8 +56,8 @@ internal sealed class SweepCount(
                 byTerm,
                 found.Items - messages.Count + fitting,
                 found.Items - messages.Count + members,
-                await SweepEndpoints.UnreadableIn(db, query).LongCountAsync(cancel)
-                    + query.Count(Connection, $"SELECT COUNT(*) {SweepEndpoints.Unsearched}")
+                await UnsearchedFiles.UnreadableIn(db, query).LongCountAsync(cancel)
+                    + query.Count(Connection, $"SELECT COUNT(*) {UnsearchedFiles.Unsearched}")
                     + (await FormerVersions.UnsearchedAsync(db, query, cancel)).Count,
                 before is null ? null : Difference(run.Id, before.Value),
                 before is null ? null : Difference(before.Value, run.Id),
