@@ -301,7 +301,7 @@ public static class AuditEndpoints
         );
         return seen.ToDictionary(
             p => p.Proof.Id,
-            p => new ProofDetailLine(p.Proof.Id, p.Code, p.Part.Title, ControlEndpoints.View(p.Proof))
+            p => new ProofDetailLine(p.Proof.Id, p.Code, p.Part.Title, ControlViews.View(p.Proof))
         );
     }
 
@@ -662,7 +662,7 @@ public static class AuditEndpoints
     private static async Task<Reply<ProofDetail>> Look(long id, long proof, [AsParameters] ApiContext context) =>
         await OfferedAsync(id, proof, context) is not var (_, found)
             ? Problems.NotFound("proof in this room")
-            : new ProofDetail(ControlEndpoints.View(found), "", found.Says, ProofEndpoints.FactsOf(found.Frozen?.Text));
+            : new ProofDetail(ControlViews.View(found), "", found.Says, ProofEndpoints.FactsOf(found.Frozen?.Text));
 
     private static async Task<IResult> LookAtFile(
         long id,

@@ -57,7 +57,7 @@ public static class MyEvidence
                         p.Control.Id,
                         p.Control.Code,
                         p.Control.Title,
-                        ControlEndpoints.View(p.Part, p.Control.Owner, today, context.Caller)
+                        ControlViews.View(p.Part, p.Control.Owner, today, context.Caller)
                     )),
             ],
             await RequestsAsync(mail, context),

@@ -78,7 +78,7 @@ public static class ProofEndpoints
                         p.Part.Doer.Length > 0 ? p.Part.Doer : p.Control.Owner,
                         ReadinessBook.PartOf(p.Part, today).CountsOn(today),
                         ReadinessBook.EndsOn(p.Part, today),
-                        latest is null ? null : ControlEndpoints.View(latest),
+                        latest is null ? null : ControlViews.View(latest),
                         maySee ? p.Part.Proofs.Count : 0,
                         !maySee,
                         latest is null || latest.FileName.Length == 0
@@ -265,7 +265,7 @@ public static class ProofEndpoints
     private static async Task<Reply<ProofDetail>> One(long id, [AsParameters] ApiContext context) =>
         await SeenAsync(id, context) is not var (proof, part, control)
             ? Problems.NotFound("proof")
-            : new ProofDetail(ControlEndpoints.View(proof), control.Code, part.Title, FactsOf(proof.Frozen?.Text));
+            : new ProofDetail(ControlViews.View(proof), control.Code, part.Title, FactsOf(proof.Frozen?.Text));
 
     /// <summary>A proof that the caller may see, with what it belongs to.</summary>
     private static async Task<(PartProof Proof, ControlPartRow Part, ControlRow Control)?> SeenAsync(
