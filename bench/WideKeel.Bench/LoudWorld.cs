@@ -45,16 +45,7 @@ internal sealed class LoudWorld : SeededWorld
     {
         var (actor, day, first) = (Somebody(), Math.Floor(Day()) + 0.06, Events.Count);
         var files = 25 + Random.Next(60);
-        for (var i = 0; i < files; i++)
-        {
-            Add(
-                day + (i * 0.0004),
-                "file.download",
-                actor,
-                "198.51.100.9",
-                string.Create(CultureInfo.InvariantCulture, $"Lists/{i}")
-            );
-        }
+        AddRun(files, day, 0.0004, "file.download", actor, "198.51.100.9", "Lists");
 
         Note(kind, actor, first, first + 15);
     }
@@ -78,16 +69,7 @@ internal sealed class LoudWorld : SeededWorld
     {
         var (actor, day, first) = (Somebody(), Day(), Events.Count);
         var files = 8 + Random.Next(25);
-        for (var i = 0; i < files; i++)
-        {
-            Add(
-                day + (i * 0.0003),
-                "file.delete",
-                actor,
-                "192.0.2.44",
-                string.Create(CultureInfo.InvariantCulture, $"Incident/{i}")
-            );
-        }
+        AddRun(files, day, 0.0003, "file.delete", actor, "192.0.2.44", "Incident");
 
         Note("Deletions after an incident", actor, first, Math.Min(Events.Count - 1, first + 7));
     }
@@ -117,16 +99,7 @@ internal sealed class LoudWorld : SeededWorld
     {
         var (actor, day, first) = (Somebody(), Math.Floor(Day()) + 0.9, Events.Count);
         var shares = 12 + Random.Next(20);
-        for (var i = 0; i < shares; i++)
-        {
-            Add(
-                day + (i * 0.001),
-                "share.link",
-                actor,
-                "198.51.100.90",
-                string.Create(CultureInfo.InvariantCulture, $"Tariff/{i}")
-            );
-        }
+        AddRun(shares, day, 0.001, "share.link", actor, "198.51.100.90", "Tariff");
 
         Note("Shares before leaving", actor, first, Math.Min(Events.Count - 1, first + 11));
     }
@@ -135,16 +108,7 @@ internal sealed class LoudWorld : SeededWorld
     private void Move()
     {
         var (actor, day) = (Somebody(), Math.Floor(Day()) + 0.4);
-        for (var i = 0; i < 300; i++)
-        {
-            Add(
-                day + (i * 0.0002),
-                "file.move",
-                actor,
-                "192.0.2.52",
-                string.Create(CultureInfo.InvariantCulture, $"Reports/{i}")
-            );
-        }
+        AddRun(300, day, 0.0002, "file.move", actor, "192.0.2.52", "Reports");
     }
 
     /// <summary>Innocent: somebody works from a neighbouring country for a week, as others did before.</summary>

@@ -207,16 +207,7 @@ internal sealed class QuietWorld : SeededWorld
     {
         var (day, first) = (Planted + 0.6, Events.Count);
         dressesService = false;
-        for (var i = 0; i < 6; i++)
-        {
-            Add(
-                day + (i * 0.01),
-                "file.read",
-                Backup,
-                "192.0.2.77",
-                string.Create(CultureInfo.InvariantCulture, $"Legal/{i}")
-            );
-        }
+        AddRun(6, day, 0.01, "file.read", Backup, "192.0.2.77", "Legal");
 
         dressesService = true;
         Note("Service account out of character", Backup, first, first);
@@ -230,7 +221,7 @@ internal sealed class QuietWorld : SeededWorld
         var day = Planted + 0.5;
         Add(day, "sign-in", actor, "192.0.2.91");
         Add(day + 0.01, "file.read", actor, "192.0.2.91", "House/1");
-        Note("Account wakes", actor, first, first);
+        Note("Dormant account becomes active", actor, first, first);
     }
 
     private void LentRole()
@@ -263,16 +254,7 @@ internal sealed class QuietWorld : SeededWorld
             day,
             at =>
             {
-                for (var i = 0; i < 400; i++)
-                {
-                    Add(
-                        at + (i * 0.0004),
-                        "file.move",
-                        actor,
-                        "192.0.2.52",
-                        string.Create(CultureInfo.InvariantCulture, $"Reports/{i}")
-                    );
-                }
+                AddRun(400, at, 0.0004, "file.move", actor, "192.0.2.52", "Reports");
             }
         );
     }

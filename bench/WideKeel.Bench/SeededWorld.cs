@@ -125,6 +125,24 @@ internal abstract class SeededWorld
         return e;
     }
 
+    /// <summary>The same action on one file of a folder after another.</summary>
+    /// <param name="step">Days between two events.</param>
+    protected void AddRun(
+        int count,
+        double day,
+        double step,
+        string action,
+        string actor,
+        string address,
+        string folder
+    )
+    {
+        for (var i = 0; i < count; i++)
+        {
+            Add(day + (i * step), action, actor, address, string.Create(CultureInfo.InvariantCulture, $"{folder}/{i}"));
+        }
+    }
+
     protected void Fail(double day, string actor, string address)
     {
         var e = Add(day, "sign-in", actor, address);
@@ -188,16 +206,7 @@ internal abstract class SeededWorld
             }
         }
 
-        for (var i = 0; i < 60; i++)
-        {
-            Add(
-                day + 0.05 + (i * 0.0006),
-                "file.read",
-                "svc.backup@x.example",
-                "192.0.2.251",
-                string.Create(CultureInfo.InvariantCulture, $"Backup/{i}")
-            );
-        }
+        AddRun(60, day + 0.05, 0.0006, "file.read", "svc.backup@x.example", "192.0.2.251", "Backup");
     }
 
     /// <summary>What somebody did on some days did not happen: they were elsewhere.</summary>
