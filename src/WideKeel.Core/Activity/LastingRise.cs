@@ -28,7 +28,7 @@ internal sealed class LastingRise
     private const int MostHistory = 56;
     private const int LeastHistory = 14;
 
-    /// <summary>A slow rise is held against what was usual at most so many days before.</summary>
+    /// <summary>A slow rise is compared with days at most this many days before it.</summary>
     private const int LongestRise = 28;
     private const int LeastWorkingDays = 15;
     private const int LeastWeekendDays = 4;
@@ -37,7 +37,7 @@ internal sealed class LastingRise
     private const double MostADay = 4;
     private const double LeastADay = -1.5;
 
-    /// <summary>Beyond the threshold a sum grows no further, so that a rise that has ended can begin anew.</summary>
+    /// <summary>The sum is capped this far above the threshold, so that a new rise can be found after one has ended.</summary>
     private const double Ceiling = 4;
 
     private readonly Watch.Drift watch;
@@ -92,7 +92,7 @@ internal sealed class LastingRise
         }
     }
 
-    /// <summary>A weekend on which nothing is usual and nothing was done: it ends no rise.</summary>
+    /// <summary>A weekend day without usual and without actual events does not lower the sum.</summary>
     private static bool IsFree(Days own, int day, Usual usual) =>
         Days.IsWeekend(day) && usual.Median == 0 && own.On(day) == 0;
 
@@ -110,7 +110,7 @@ internal sealed class LastingRise
             return null;
         }
 
-        // Their day is not over while this one is judged, so the last such day of theirs is taken.
+        // The peers' current day is incomplete while this event is judged, so their last complete day is used.
         var common = CommonRise(peers, Days.FormerSuch(day));
         var window = new MeasuredWindow(watch.Of);
         foreach (var e in own.EventsOn(day))
@@ -142,7 +142,7 @@ internal sealed class LastingRise
     }
 
     /// <summary>
-    /// Whether the week until this moment exceeds the peers' same week. Their day that is not over yet is left out.
+    /// Whether the week until this moment exceeds the peers' same week. The peers' current day is left out because it is not complete.
     /// </summary>
     private bool IsBeyondPeers(Days own, List<Days> peers, int day, decimal today)
     {
@@ -215,7 +215,7 @@ internal sealed class LastingRise
             var roots = history.ConvertAll(RootOf);
             var median = Tail.Median(roots);
             var mean = roots.Average();
-            // Where most days have nothing the median alone would make every other day a rise.
+            // If most days have no events, the median is 0 and every active day would count as a rise.
             centre = Math.Max(median, mean);
             var deviation = Math.Sqrt(roots.Sum(r => (r - mean) * (r - mean)) / Math.Max(1, roots.Count - 1));
             spread = Math.Max(
@@ -244,7 +244,7 @@ internal sealed class LastingRise
     /// <summary>What one key did, day by day; days count from 1970 in the organisation's zone.</summary>
     private sealed class Days
     {
-        /// <summary>Working days in a row without an event that are an absence, and say nothing of what is usual.</summary>
+        /// <summary>This many working days in a row without an event are an absence and are left out of the history.</summary>
         private const int Absence = 3;
 
         private readonly SortedDictionary<int, (decimal Measure, List<ActivityEvent> Events)> measured = [];
@@ -344,7 +344,7 @@ internal sealed class LastingRise
                 }
             }
 
-            // Who does it seldom is not absent when there is nothing: then all days count.
+            // For rare actions a day without events is normal, so all days count.
             return measures.Count >= LeastHistory || weekend ? measures : AllBefore(day, most, weekend);
         }
 

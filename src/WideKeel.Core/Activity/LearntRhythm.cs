@@ -22,8 +22,8 @@ public readonly record struct UnlikelyQuiet(string? Key, Instant At, Instant Las
 /// <summary>
 /// Keys that are quiet for longer than their own hours of the week make likely. Each silent clock hour is worth −log10
 /// of the chance that this hour of the week is silent, and after a silent one at most of the chance that one more follows,
-/// as the eight weeks before the quiet say it; a quiet alerts when its hours together reach the sensitivity, and clearly
-/// more than the key's former quiets did. Hours that are not over
+/// as the eight weeks before the quiet say it; a silence raises an alert when the sum of its hours reaches
+/// the sensitivity and clearly exceeds the key's former silences. Hours that are not over
 /// say nothing, so that an alert once raised stays where it was raised.
 /// </summary>
 public sealed class LearntRhythm

@@ -4,9 +4,9 @@ using NodaTime;
 namespace WideKeel.Core.Activity;
 
 /// <summary>
-/// Windows in which a key did far more than in its own windows of that length before. A window is held against the
-/// whole windows of the eight weeks before it, laid on a grid that begins in 1970: windows shorter than a day against those
-/// of about that time on the same kind of day. Without two weeks of history it is not judged.
+/// Windows in which a key did far more than in its own windows of that length before. A window is compared with
+/// the complete windows of the eight weeks before it, on a grid that begins in 1970; a window shorter than a day is
+/// compared with windows at about the same time on the same kind of day. Without two weeks of history it is not judged.
 /// </summary>
 internal sealed class UsualWindows(Watch.CountBeyondUsual watch, DateTimeZone zone)
 {

@@ -153,7 +153,7 @@ public static class WatchFile
         {
             WatchKind.Each => new Watch.Each(name, where, except),
             WatchKind.Count when at.Flag("usual") => at.Has("threshold")
-                ? throw at.Wrong("threshold", "a watch goes by a threshold or by what is usual, not by both")
+                ? throw at.Wrong("threshold", "set either threshold or usual, not both")
                 : new Watch.CountBeyondUsual(
                     name,
                     where,
@@ -164,7 +164,7 @@ public static class WatchFile
                     Positive(at, "least") ?? 5,
                     Length(at, "within") is var within && within <= UsualWindows.Longest
                         ? within
-                        : throw at.Wrong("within", "what is usual is known for windows of at most P7D")
+                        : throw at.Wrong("within", "usual needs a window of at most P7D")
                 ),
             WatchKind.Count => new Watch.Count(
                 name,

@@ -38,7 +38,7 @@ public sealed record WatchPart(
 /// </summary>
 /// <param name="Code">Tells it apart on screen.</param>
 /// <param name="Kind">As a file of watches names it.</param>
-/// <param name="Usual">It goes by what is usual in place of a threshold.</param>
+/// <param name="Usual">It learns what is usual instead of using a threshold.</param>
 /// <param name="Words">What it looks for, in a list of kinds.</param>
 /// <param name="Sentence">What it raises an alert for, with its parts in braces.</param>
 /// <param name="Moves">The part that other thresholds of a back-test change; null where none can be pulled.</param>
@@ -70,7 +70,7 @@ public static class WatchKinds
             new("container", "one container"),
             new("application", "one application"),
             new("channel", "one channel"),
-            new("none", "everybody together"),
+            new("none", "everyone together"),
         ]
     );
 
@@ -181,21 +181,21 @@ public static class WatchKinds
         new(
             "drift",
             "drift",
-            "somebody does more day after day",
-            "more {of} day after day than {against} by {per}, with {sensitivity}",
+            "activity rises over several days",
+            "more {of} per day than {against}, by {per}, with {sensitivity}",
             [
                 Of,
                 new(
                     "against",
-                    "What it is held against",
+                    "Compared with",
                     WatchPartEditor.Choice,
                     "both",
                     "self",
                     Choices:
                     [
-                        new("self", "before"),
-                        new("peers", "is usual for people of the same unit and title"),
-                        new("both", "before and than people of the same unit and title"),
+                        new("self", "in the weeks before"),
+                        new("peers", "people of the same unit and title"),
+                        new("both", "in the weeks before and than people of the same unit and title"),
                     ]
                 ),
                 Per,
@@ -224,9 +224,9 @@ public static class WatchKinds
         new(
             "woken",
             "woken",
-            "something stirs after a long quiet",
+            "activity resumes after a long silence",
             "the first event of {per} after {quiet} without any",
-            [Per, new("quiet", "Quiet for", WatchPartEditor.Length, "P30D")]
+            [Per, new("quiet", "Silent for", WatchPartEditor.Length, "P30D")]
         ),
         new(
             "silence",
@@ -238,8 +238,8 @@ public static class WatchKinds
         new(
             "rhythm",
             "rhythm",
-            "something is quiet against its own rhythm",
-            "{per} quiet for longer than its own hours of the week make likely, with {sensitivity}",
+            "something is silent at unusual hours",
+            "{per} silent for longer than is usual at these hours of the week, with {sensitivity}",
             [
                 Per with
                 {

@@ -135,7 +135,7 @@ public sealed class AlertActTests : IAsyncLifetime
     }
 
     [Fact]
-    public async Task Whoever_wrote_a_watch_does_not_approve_what_it_asks_for()
+    public async Task The_author_of_a_watch_does_not_approve_its_act()
     {
         var (raised, act) = await ByWatchAsync();
         (await sunniva.Post($"alerts/{raised}/acts/{act}/decision", Decision(true))).Problem.ShouldBe(
@@ -144,7 +144,7 @@ public sealed class AlertActTests : IAsyncLifetime
     }
 
     [Fact]
-    public async Task Another_person_approves_what_a_watch_asks_for()
+    public async Task Another_person_approves_the_act_of_a_watch()
     {
         var (raised, act) = await ByWatchAsync();
         await runa.PostOk($"alerts/{raised}/acts/{act}/decision", Decision(true));

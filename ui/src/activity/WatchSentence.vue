@@ -60,7 +60,7 @@ const begin = (k: Kind) => (set({ rule: ofKind(rule.value, k) }), (open.value = 
         </button>
       </div> </SentencePart
     ><template v-for="(p, i) in pieces" :key="`${kind?.code} ${i}`"
-      >{{ i === 0 ? ': ' : '' }}<template v-if="typeof p === 'string'">{{ p }}</template
+      >{{ i === 0 ? ' – ' : '' }}<template v-if="typeof p === 'string'">{{ p }}</template
       ><SentencePart
         v-else
         v-model:open="open"

@@ -60,8 +60,9 @@ describe('a rule', () => {
   it('of another kind keeps the events that count', () =>
     expect(ofKind({ kind: 'each', where: 'action = role.add' }, usual).where).toBe('action = role.add'))
   it('of another kind begins with sound parts', () => expect(ofKind({ kind: 'each' }, usual).per).toBe('actor'))
-  it('that goes by what is usual says so in its file', () => expect(ofKind({ kind: 'each' }, usual).usual).toBe(true))
-  it('that goes by what is usual is told from one with a threshold', () =>
+  it('with usual instead of a threshold says so in its file', () =>
+    expect(ofKind({ kind: 'each' }, usual).usual).toBe(true))
+  it('with usual is distinguished from one with a threshold', () =>
     expect(kindOf(kinds, { kind: 'count', usual: true })).toBe(usual))
   it('is one sentence, with the events that count', () =>
     expect(
@@ -98,7 +99,7 @@ const sentence = async () => {
 describe('the sentence of a watch', () => {
   it('names the parts of its kind in their place', async () =>
     expect((await sentence()).text().replace(/\s+/g, ' ')).toContain(
-      'when there is much of it: 10 or more events within 1 hour by all together, among all events',
+      'when there is much of it – 10 or more events within 1 hour by all together, among all events',
     ))
   it('offers every kind', async () => {
     const wrapper = await sentence()
