@@ -295,7 +295,10 @@ public class QuietWatchTests
 
     [Theory]
     [InlineData(""" "kind": "count", "usual": true, "threshold": 5, "within": "P1D" """, "watches[0].threshold")]
-    [InlineData(""" "kind": "count", "usual": true, "within": "P8D" """, "watches[0].within: what is usual")]
+    [InlineData(
+        """ "kind": "count", "usual": true, "within": "P8D" """,
+        "watches[0].within: usual needs a window of at most P7D"
+    )]
     [InlineData(""" "kind": "woken", "per": "actor" """, "watches[0].quiet: it is missing")]
     [InlineData(""" "kind": "elsewhere" """, "watches[0].within: it is missing")]
     [InlineData(""" "kind": "rhythm", "per": "actor" """, "“actor” is none of channel, address, application, none")]
