@@ -138,32 +138,26 @@ public static class AttributeSample
     /// <returns>For each stratum how many to draw, in the same order.</returns>
     public static IReadOnlyList<int> Allot(IReadOnlyList<int> strata, int size)
     {
-        var whole = strata.Sum();
+        long whole = strata.Sum();
         var there = strata.Count(s => s > 0);
         // One of each first, then the rest by proportion.
         var least = size >= there ? 1 : 0;
-        var share = strata.Select(s => whole == 0 ? 0 : (double)size * s / whole).ToArray();
-        var given = strata.Select((s, i) => s == 0 ? 0 : Math.Min(s, Math.Max(least, (int)share[i]))).ToArray();
+        var given = strata
+            .Select(s => s == 0 ? 0 : Math.Min(s, Math.Max(least, (int)((long)size * s / whole))))
+            .ToArray();
+
+        // What a stratum is owed in parts of the whole: in whole numbers, so that equal strata compare as equal.
+        long Owed(int i) => ((long)size * strata[i]) - (given[i] * whole);
+        IEnumerable<int> Where(Func<int, bool> eligible) => Enumerable.Range(0, strata.Count).Where(eligible);
         while (given.Sum() < size)
         {
-            var next = Enumerable
-                .Range(0, strata.Count)
-                .Where(i => given[i] < strata[i])
-                .OrderByDescending(i => share[i] - given[i])
-                .ThenBy(i => i)
-                .First();
-            given[next]++;
+            given[Where(i => given[i] < strata[i]).OrderByDescending(Owed).ThenBy(i => i).First()]++;
         }
 
+        // Of equal strata the later one gives up first, as the earlier one received first.
         while (given.Sum() > size)
         {
-            var next = Enumerable
-                .Range(0, strata.Count)
-                .Where(i => given[i] > least)
-                .OrderBy(i => share[i] - given[i])
-                .ThenBy(i => i)
-                .First();
-            given[next]--;
+            given[Where(i => given[i] > least).OrderBy(Owed).ThenByDescending(i => i).First()]--;
         }
 
         return given;

@@ -12,6 +12,7 @@ public sealed class StratifiedSampleTests
     [InlineData(new[] { 10, 10, 10 }, 2, new[] { 1, 1, 0 })]
     [InlineData(new[] { 0, 10 }, 4, new[] { 0, 4 })]
     [InlineData(new[] { 3, 2 }, 5, new[] { 3, 2 })]
+    [InlineData(new[] { 40, 40, 1, 1, 1 }, 6, new[] { 2, 1, 1, 1, 1 })]
     public void A_sample_is_shared_out_in_proportion(int[] strata, int size, int[] given) =>
         AttributeSample.Allot(strata, size).ShouldBe(given);
 
