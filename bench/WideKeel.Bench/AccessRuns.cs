@@ -127,7 +127,10 @@ internal static class AccessRun
             new Dictionary<string, string>(),
             new Dictionary<(string, string), LocalDate>(),
             Today.PlusDays(-100)
-        );
+        )
+        {
+            CollectedSince = model.Resources.ToDictionary(r => r.Id, _ => Today.PlusDays(-100)),
+        };
 
     private static SqliteConnection Rows(string file, AccessModel model)
     {

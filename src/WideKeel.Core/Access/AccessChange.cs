@@ -45,6 +45,18 @@ public static class AccessChange
         return all;
     }
 
+    /// <summary>What one person loses from one state of access to another, by resource.</summary>
+    public static IReadOnlyList<AccessDifference> Lost(EffectiveAccess before, EffectiveAccess after, string person)
+    {
+        List<AccessDifference> all = [];
+        if (before.Accounts.TryGetValue(person, out var account))
+        {
+            Compare(person, before.OfPerson(account), after.OfPerson(account), all);
+        }
+
+        return [.. all.Where(d => d.Lost.Count > 0)];
+    }
+
     private static void Compare(
         string person,
         IReadOnlyList<Reach> before,

@@ -355,6 +355,58 @@ public sealed class EffectiveAccess
     public IEnumerable<Grant> Granted(string principal, string resource) =>
         (grantsTo.Of(principal) ?? []).Where(g => g.Resource == resource);
 
+    /// <summary>
+    /// Every way from a person, or a group, up into a group, the shortest first: through groups without passing one twice.
+    /// </summary>
+    /// <param name="most">Search stops after so many.</param>
+    public IReadOnlyList<IReadOnlyList<string>> WaysInto(string member, string group, int most)
+    {
+        var useful = Beneath(group);
+        List<IReadOnlyList<string>> ways = [];
+        Queue<List<string>> open = new([
+            [member],
+        ]);
+        while (open.TryDequeue(out var path) && ways.Count < most)
+        {
+            foreach (var next in (groupsOf.Of(path[^1]) ?? []).Where(g => useful.Contains(g) && !path.Contains(g)))
+            {
+                List<string> way = [.. path, next];
+                if (next == group)
+                {
+                    ways.Add(way);
+                }
+                else
+                {
+                    open.Enqueue(way);
+                }
+            }
+        }
+
+        return [.. ways.OrderBy(w => w.Count).ThenBy(w => string.Join('\n', w), StringComparer.Ordinal)];
+    }
+
+    /// <summary>
+    /// The ways by which somebody is let in: as <see cref="Ways"/>, for who has left without links to the organisation, and
+    /// for <see cref="Anyone"/> the links.
+    /// </summary>
+    public IReadOnlyList<(IReadOnlyList<string> Path, string Role)> WaysOf(string person, string resource, int most) =>
+        person is Anyone or Organisation
+            ?
+            [
+                .. Above(resource)
+                    .SelectMany(p =>
+                        At(p)
+                            .Links.Where(l => l.To == (person == Anyone ? LinkReach.Anyone : LinkReach.Organisation))
+                            .Select(l => ((IReadOnlyList<string>)[person, p], l.Role))
+                    ),
+            ]
+        : people.TryGetValue(person, out var account) && account.HasLeft(asOf)
+            ? [.. Ways(person, resource, most).Where(w => w.Path[1] != Organisation)]
+        : Ways(person, resource, most);
+
+    /// <summary>Whether the model has a group of this id.</summary>
+    public bool IsGroup(string id) => membersOf.Of(id) is not null;
+
     /// <summary>Whether the model has a resource of this id.</summary>
     public bool Knows(string resource) => resources.Of(resource) is not null;
 

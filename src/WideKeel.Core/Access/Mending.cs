@@ -42,8 +42,10 @@ public sealed record ToxicPair(string Name, string First, string FirstRole, stri
 
 /// <summary>All that lists to mend are made from.</summary>
 /// <param name="Regions">The region of each unit that lies in one.</param>
-/// <param name="LastUse">When a person used a place last, by person and name of the place.</param>
-/// <param name="Since">From when on uses are known; nothing is called unused before.</param>
+/// <param name="LastUse">
+/// When a person used a place last, by person and name of the place; an attempt that was refused is no use.
+/// </param>
+/// <param name="Since">From when on events are known; nobody is called inactive before.</param>
 public sealed record MendingFacts(
     LocalDate Today,
     AccessModel Model,
@@ -58,6 +60,24 @@ public sealed record MendingFacts(
 )
 {
     private Dictionary<string, string?>? parents;
+
+    /// <summary>
+    /// The first day of which events of a place are known, by its name. A place that is missing is collected from nowhere:
+    /// whether it is used cannot be seen.
+    /// </summary>
+    public IReadOnlyDictionary<string, LocalDate> CollectedSince { get; init; } = new Dictionary<string, LocalDate>();
+
+    /// <summary>
+    /// Whether a person did not use a place for <see cref="Mending.UnusedDays"/>; false where that could not have been seen.
+    /// </summary>
+    /// <param name="place">Its name.</param>
+    public bool IsUnused(string person, string place)
+    {
+        var from = Today.PlusDays(-Mending.UnusedDays);
+        return CollectedSince.TryGetValue(place, out var since)
+            && since <= from
+            && !(LastUse.TryGetValue((person, place), out var used) && used >= from);
+    }
 
     /// <summary>How often a person used a place, as far as events are at hand.</summary>
     public IReadOnlyDictionary<(string Person, string Place), int> Uses { get; init; } =
@@ -109,7 +129,12 @@ public static class Mending
             "People of other regions who reach material that is bound to one.",
             Regions
         ),
-        new("unused", "Unused", $"Grants to a person that were not used for {UnusedDays} days.", (f, _) => Unused(f)),
+        new(
+            "unused",
+            "Unused",
+            $"Grants to a person that were not used for {UnusedDays} days, on places whose events are collected.",
+            (f, _) => Unused(f)
+        ),
         new(
             "direct",
             "Given past the groups",
@@ -183,11 +208,7 @@ public static class Mending
     private static IEnumerable<MendingLine> Unused(MendingFacts facts) =>
         from grant in facts.Model.Grants
         let person = facts.People.GetValueOrDefault(grant.To)
-        where person is { Kind: AccountKind.Person } && facts.Since <= facts.Today.PlusDays(-UnusedDays)
-        let used = facts.LastUse.TryGetValue((grant.To, facts.Resources[grant.Resource].Name), out var day)
-            ? day
-            : (LocalDate?)null
-        where used is null || used < facts.Today.PlusDays(-UnusedDays)
+        where person is { Kind: AccountKind.Person } && facts.IsUnused(grant.To, facts.Resources[grant.Resource].Name)
         where person.Left is null || person.Left > facts.Today
         select new MendingLine(
             grant.To,
@@ -311,21 +332,40 @@ public static class Mending
     {
         foreach (var consent in facts.Consents)
         {
-            var wide = consent.Scopes.Any(s => WideScopes.Any(w => s.StartsWith(w, StringComparison.Ordinal)));
-            var unused = consent.LastUsed is null || consent.LastUsed < facts.Today.PlusDays(-UnusedDays);
-            if (wide || unused)
+            var faults = ConsentFaults(facts, consent.Application, consent.By);
+            if (faults.Count > 0)
             {
-                var who = consent.By == EffectiveAccess.Organisation ? "everybody" : consent.By;
                 yield return new(
                     consent.By,
                     consent.Application,
-                    wide
-                        ? $"{consent.Application} may {string.Join(" and ", consent.Scopes)}, by consent of {who}."
-                        : $"{consent.Application} was not used for {UnusedDays} days by consent of {who}.",
+                    faults[0],
                     new(DirectoryVerb.RemoveConsent, consent.By, consent.Application, string.Join(' ', consent.Scopes))
                 );
             }
         }
+    }
+
+    /// <summary>What is wrong with a consent: it reaches too much, or it is not used.</summary>
+    internal static IReadOnlyList<string> ConsentFaults(MendingFacts facts, string application, string by)
+    {
+        var who = by == EffectiveAccess.Organisation ? "everybody" : by;
+        return
+        [
+            .. facts
+                .Consents.Where(c =>
+                    c.Application == application
+                    && c.By == by
+                    && c.Scopes.Any(s => WideScopes.Any(w => s.StartsWith(w, StringComparison.Ordinal)))
+                )
+                .Select(c => $"{application} may {string.Join(" and ", c.Scopes)}, by consent of {who}."),
+            .. facts
+                .Consents.Where(c =>
+                    c.Application == application
+                    && c.By == by
+                    && (c.LastUsed is null || c.LastUsed < facts.Today.PlusDays(-UnusedDays))
+                )
+                .Select(_ => $"{application} was not used for {UnusedDays} days by consent of {who}."),
+        ];
     }
 
     private static IEnumerable<MendingLine> Ownerless(MendingFacts facts)

@@ -40,6 +40,22 @@ public enum LineDecision
     CannotSay,
 }
 
+/// <summary>Groups, places and applications that a review asks about as they are at the start of each round.</summary>
+public enum ReviewSet
+{
+    /// <summary>Every place that holds sensitive material.</summary>
+    SensitivePlaces,
+
+    /// <summary>Every place that a link opens.</summary>
+    PlacesWithLinks,
+
+    /// <summary>Every group with a guest in it.</summary>
+    GroupsWithGuests,
+
+    /// <summary>Every application that has a consent.</summary>
+    AllApplications,
+}
+
 /// <summary>Who is asked after those before them, about the same lines.</summary>
 /// <param name="Named">Mail addresses, for <see cref="ReviewerKind.Named"/>.</param>
 /// <param name="Days">How long the stage lasts.</param>
@@ -77,6 +93,20 @@ public sealed record ReviewDefinition(
     string Words
 )
 {
+    /// <summary>Applications whose consents are asked about.</summary>
+    public IReadOnlyList<string> Applications { get; init; } = [];
+
+    /// <summary>What is asked about besides, as it is at the start of each round.</summary>
+    public IReadOnlyList<ReviewSet> Sets { get; init; } = [];
+
+    /// <summary>On places only these roles are asked about; empty for all.</summary>
+    public IReadOnlyList<string> Roles { get; init; } = [];
+
+    /// <summary>
+    /// Whether the links of the places are lines of their own; who reaches a place by a link alone is not asked about then.
+    /// </summary>
+    public bool Links { get; init; }
+
     /// <summary>The stages after the first, each of which asks anew about every line.</summary>
     public IReadOnlyList<ReviewStage> Later { get; init; } = [];
 
@@ -113,14 +143,17 @@ public sealed record ReviewFacts(
     IReadOnlyDictionary<string, string> Managers,
     IReadOnlyDictionary<string, string> Stewards,
     IReadOnlySet<(string Person, string What)> Confirmed
-);
+)
+{
+    /// <summary>Mail addresses of those who manage access, in the order in which they are asked where nobody else can.</summary>
+    public IReadOnlyList<string> AccessManagers { get; init; } = [];
+}
 
 /// <summary>One question of a round.</summary>
 /// <param name="What">The group or resource.</param>
 /// <param name="Path">From the person to it, by ids.</param>
 /// <param name="Reviewer">Mail address of who is asked.</param>
 /// <param name="Grounds">Why the advice is what it is, as sentences.</param>
-/// <param name="Fix">What removes it.</param>
 public sealed record ReviewQuestion(
     string Person,
     string What,
@@ -128,8 +161,7 @@ public sealed record ReviewQuestion(
     IReadOnlyList<string> Path,
     string Reviewer,
     bool AdviseRemoval,
-    IReadOnlyList<string> Grounds,
-    DirectoryChange? Fix
+    IReadOnlyList<string> Grounds
 );
 
 /// <summary>Makes the lines of a round, with their reviewers and the advice.</summary>
@@ -149,29 +181,30 @@ public static class Reviews
         Dictionary<string, IReadOnlySet<string>> audiences = new(StringComparer.Ordinal);
         return
         [
-            .. Held(review, directory, access)
-                .Where(h => directory.People.ContainsKey(h.Person))
-                .Select(h => (Held: h, Person: directory.People[h.Person]))
-                .Where(l => Asked(review, facts, l.Person))
-                .Select(
-                    (line, turn) =>
-                    {
-                        var (held, person) = line;
-                        var (remove, grounds) = Advice(facts, toxic, person, held.What, AudienceOf(held.What));
-                        var reviewer = ReviewerOf(review, 1, facts, person, held.What, owner, turn);
-                        return new ReviewQuestion(
-                            person.Id,
-                            held.What,
-                            held.Roles,
-                            held.Path,
-                            reviewer,
-                            remove,
-                            grounds,
-                            held.Fix
-                        );
-                    }
-                ),
+            .. ReviewScope
+                .Of(review, directory, access)
+                .Held()
+                .Select(h => (Held: h, Person: ReviewScope.PersonOf(directory, h.Person)))
+                .Where(l => l.Person is not null && Asked(review, facts, l.Person))
+                .Select((line, turn) => Question(line.Held, line.Person!, turn)),
         ];
+
+        ReviewQuestion Question(HeldAccess held, PersonFacts person, int turn)
+        {
+            var (remove, grounds) =
+                Removals.IsEverybody(person.Id) || held.IsConsent
+                    ? EverybodyAdvice(directory, held)
+                    : Advice(facts, toxic, person, held.What, AudienceOf(held.What));
+            return new(
+                person.Id,
+                held.What,
+                held.Roles,
+                held.Path,
+                ReviewerOf(review, 1, facts, person, held.What, owner, turn),
+                remove,
+                grounds
+            );
+        }
 
         IReadOnlySet<string> AudienceOf(string what)
         {
@@ -186,65 +219,16 @@ public static class Reviews
         }
     }
 
-    /// <summary>What the review's groups and places give to whom, and the change that would end it.</summary>
-    private static IEnumerable<HeldAccess> Held(ReviewDefinition review, MendingFacts directory, EffectiveAccess access)
-    {
-        foreach (var group in review.Groups.Distinct())
-        {
-            foreach (var person in access.PeopleIn(group).Order(StringComparer.Ordinal))
-            {
-                var path = access.WayTo(person, group)!;
-                yield return new(person, group, ["member"], path, new(DirectoryVerb.RemoveMember, person, path[1]));
-            }
-        }
+    /// <summary>What a review does not ask about though one might think so, as sentences.</summary>
+    public static IReadOnlyList<string> LeftOut(ReviewDefinition review, MendingFacts facts, EffectiveAccess access) =>
+        ReviewScope.Of(review, facts, access).LeftOut();
 
-        foreach (var resource in review.Resources.Distinct())
-        {
-            foreach (var reach in access.OfResource(resource))
-            {
-                yield return new(
-                    reach.Person,
-                    resource,
-                    reach.Roles,
-                    reach.Path,
-                    Mending.FixOf(directory, access, reach)
-                );
-            }
-        }
-    }
-
-    /// <summary>
-    /// By which way a person still has what a line of a review is about: the path from the person to it; null where no way
-    /// is left, so that a removal of the line is applied.
-    /// </summary>
-    /// <param name="roles">The roles of the line; of a group they say nothing.</param>
-    public static IReadOnlyList<string>? WayLeft(
-        EffectiveAccess access,
-        string person,
-        string what,
-        IReadOnlyCollection<string> roles
-    )
-    {
-        if (access.PeopleIn(what).Contains(person))
-        {
-            return access.WayTo(person, what);
-        }
-
-        return access.Knows(what)
-            ? access.OfResource(what).FirstOrDefault(r => r.Person == person && r.Roles.Any(roles.Contains))?.Path
-            : null;
-    }
-
-    private sealed record HeldAccess(
-        string Person,
-        string What,
-        IReadOnlyList<string> Roles,
-        IReadOnlyList<string> Path,
-        DirectoryChange? Fix
-    );
+    /// <inheritdoc cref="ReviewScope.PersonOf"/>
+    public static PersonFacts? PersonOf(MendingFacts facts, string person) => ReviewScope.PersonOf(facts, person);
 
     private static bool Asked(ReviewDefinition review, ReviewFacts facts, PersonFacts person) =>
-        review.People switch
+        Removals.IsEverybody(person.Id)
+        || review.People switch
         {
             ReviewPeople.Everybody => true,
             ReviewPeople.Guests => person.Kind == AccountKind.Guest,
@@ -254,8 +238,9 @@ public static class Reviews
         };
 
     /// <summary>
-    /// Who is asked: the chosen one, else the deputy, else the steward of the person's unit, else the review's owner.
-    /// Nobody who has left is asked, and nobody about themselves unless the review asks each about themselves.
+    /// Who is asked: the chosen one, else the deputy, else the steward of the person's unit, else the review's owner, else
+    /// who manages access. Nobody who has left is asked, and nobody about themselves, unless the stage asks each about
+    /// themselves.
     /// </summary>
     /// <param name="stage">Which one asks, from 1.</param>
     /// <param name="dealt">The number of the line, by which lines are dealt out among named reviewers.</param>
@@ -281,22 +266,22 @@ public static class Reviews
             ReviewerKind.Owner => OwnerOf(facts.Directory, what),
             _ => throw new ArgumentOutOfRangeException(nameof(review)),
         };
-        foreach (var candidate in new[] { first, review.Deputy, facts.Stewards.GetValueOrDefault(person.Unit) })
-        {
-            if (
-                !string.IsNullOrEmpty(candidate)
-                && (candidate != person.Id || kind == ReviewerKind.Self)
-                && !(
-                    facts.Directory.People.TryGetValue(candidate, out var known) && known.Left <= facts.Directory.Today
+        return new[] { first, review.Deputy, facts.Stewards.GetValueOrDefault(person.Unit), owner }
+                .Concat(facts.AccessManagers)
+                .FirstOrDefault(candidate =>
+                    !string.IsNullOrEmpty(candidate)
+                    && (kind == ReviewerKind.Self || !IsSame(candidate, person.Id))
+                    && !HasLeft(facts, candidate)
                 )
-            )
-            {
-                return candidate;
-            }
-        }
-
-        return owner;
+            ?? owner;
     }
+
+    private static bool IsSame(string one, string other) =>
+        string.Equals(one, other, StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>Whether the directory says of somebody that they have left; who is not in it has not.</summary>
+    public static bool HasLeft(ReviewFacts facts, string mail) =>
+        facts.Directory.People.TryGetValue(mail, out var known) && known.Left <= facts.Directory.Today;
 
     private static string? OwnerOf(MendingFacts facts, string what)
     {
@@ -307,7 +292,7 @@ public static class Reviews
 
         for (var at = what; at is not null; at = facts.Parents.GetValueOrDefault(at))
         {
-            if (facts.Resources[at].Owner is { } named)
+            if (facts.Resources.GetValueOrDefault(at)?.Owner is { } named)
             {
                 return named;
             }
@@ -337,6 +322,10 @@ public static class Reviews
         {
             // Sign-ins are not known for long enough to say that there was none.
         }
+        else if (facts.LastSignIn.Count == 0)
+        {
+            // No source reports sign-ins.
+        }
         else if (!facts.LastSignIn.TryGetValue(person.Id, out var last))
         {
             against.Add("No sign-in is known.");
@@ -347,14 +336,7 @@ public static class Reviews
         }
 
         var place = directory.Resources.GetValueOrDefault(what);
-        if (
-            place is { Kind: not "application" }
-            && directory.Since <= today.PlusDays(-Mending.UnusedDays)
-            && (
-                !directory.LastUse.TryGetValue((person.Id, place.Name), out var used)
-                || used < today.PlusDays(-Mending.UnusedDays)
-            )
-        )
+        if (place is { Kind: not "application" } && directory.IsUnused(person.Id, place.Name))
         {
             against.Add($"{place.Name} was not used for {Mending.UnusedDays} days.");
         }
@@ -390,8 +372,35 @@ public static class Reviews
 
         return facts.Confirmed.Contains((person.Id, what))
             ? (false, ["It was confirmed within the last month."])
-            : (false, ["It is used, and peers have it too."]);
+            : (false, [Kept(directory, person, place)]);
     }
+
+    /// <summary>What is advised on a link or a consent.</summary>
+    private static (bool Remove, IReadOnlyList<string> Grounds) EverybodyAdvice(MendingFacts facts, HeldAccess held)
+    {
+        if (held.IsConsent)
+        {
+            var wrong = Mending.ConsentFaults(facts, held.What, held.Person);
+            return wrong.Count > 0 ? (true, wrong) : (false, ["It reaches no more than it needs, and it is used."]);
+        }
+
+        var place = facts.Resources[held.What];
+        List<string> against =
+        [
+            .. held.Person == EffectiveAccess.Anyone && !place.Outside
+                ? [$"Sharing {place.Name} outside is not allowed."]
+                : Array.Empty<string>(),
+            .. place.Sensitive ? [$"{place.Name} holds sensitive material."] : Array.Empty<string>(),
+        ];
+        return against.Count > 0 ? (true, against) : (false, ["Nothing speaks against it."]);
+    }
+
+    private static string Kept(MendingFacts facts, PersonFacts person, ResourceFacts? place) =>
+        place is null ? "Nothing speaks against it."
+        : facts.LastUse.TryGetValue((person.Id, place.Name), out var used)
+            ? $"It was used on {Day(used)}, and nothing speaks against it."
+        : facts.CollectedSince.ContainsKey(place.Name) ? "Nothing speaks against it."
+        : $"Nothing speaks against it; no events of {place.Name} are collected, so whether it is used is not known.";
 
     /// <summary>How many people of the same unit and title have it, and the upper end of the Wilson interval.</summary>
     private static (int With, int Of, double Upper) Peers(
@@ -435,7 +444,7 @@ public static class Reviews
 
     /// <summary>
     /// What a line comes to at the end of a round: the last stage that said keep or remove decides, and where none did, the
-    /// rule for silence.
+    /// rule for silence. What people said of their own access decides nothing, and is left out before.
     /// </summary>
     /// <param name="decision">Of the last stage.</param>
     /// <param name="former">Of the stages before it, in their order.</param>

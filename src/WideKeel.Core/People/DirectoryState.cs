@@ -1,3 +1,6 @@
+using NodaTime;
+using NodaTime.Text;
+
 namespace WideKeel.Core.People;
 
 /// <param name="Id">Mail address.</param>
@@ -25,7 +28,12 @@ public sealed record OutsideGroup(string Id, string Name, string? Owner, IReadOn
 /// <param name="To">anyone or organisation.</param>
 /// <param name="By">Who made it.</param>
 /// <param name="Ends">The last day on which it opens; null where it has no end.</param>
-public sealed record OutsideLink(string To, string Role, string By, string? Ends = null);
+public sealed record OutsideLink(string To, string Role, string By, string? Ends = null)
+{
+    /// <summary>Whether its last day is over, so that it gives nothing any more.</summary>
+    public bool HasEnded(LocalDate today) =>
+        Ends is not null && LocalDatePattern.Iso.Parse(Ends) is { Success: true, Value: var last } && last < today;
+}
 
 /// <param name="Kind">library, share, mailbox or application.</param>
 /// <param name="Region">Where its material must stay; null where it may be anywhere.</param>

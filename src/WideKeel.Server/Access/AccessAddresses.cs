@@ -1,10 +1,14 @@
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Server.People;
 using WideKeel.Store;
 
 namespace WideKeel.Server.Access;
 
-/// <summary>Questions to reviewers and to those who might answer for something. What is decided stays as it was said.</summary>
+/// <summary>
+/// Questions to reviewers and to those who might answer for something, and the lines about a person. What is decided stays
+/// as it was said, and a frozen report keeps the address of its day.
+/// </summary>
 internal sealed class AccessAddresses : IAddressFollower
 {
     public async Task FollowAsync(WideKeelDb db, string from, string to, CancellationToken cancel)
@@ -18,5 +22,23 @@ internal sealed class AccessAddresses : IAddressFollower
         await db
             .ReviewerLinks.Where(l => l.Mail == from)
             .ExecuteUpdateAsync(l => l.SetProperty(x => x.Mail, to), cancel);
+        await FollowPersonAsync(db, from, to, cancel);
+    }
+
+    /// <summary>The lines about a person: a removal that was decided takes the access of the new address.</summary>
+    private static async Task FollowPersonAsync(WideKeelDb db, string from, string to, CancellationToken cancel)
+    {
+        foreach (var line in await db.ReviewLines.Where(l => l.Person == from).ToListAsync(cancel))
+        {
+            line.Person = to;
+            line.Path = JsonSerializer.Serialize(
+                JsonSerializer.Deserialize<List<string>>(line.Path)!.Select(id => id == from ? to : id)
+            );
+            ReviewRounds.Choose(
+                line,
+                [.. ReviewRounds.ChosenOf(line).Select(c => c.Who == from ? c with { Who = to } : c)]
+            );
+            line.Version++;
+        }
     }
 }

@@ -1,4 +1,3 @@
-using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
@@ -7,6 +6,7 @@ using WideKeel.Core.People;
 using WideKeel.Core.Time;
 using WideKeel.Server.People;
 using WideKeel.Store;
+using WideKeel.Store.Activity;
 using DirectoryRows = WideKeel.Store.People.DirectoryRows;
 
 namespace WideKeel.Server.Access;
@@ -21,7 +21,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
 
     private readonly Lock turn = new();
     private Ground? computed;
-    private (Instant At, Uses Uses)? used;
+    private (Instant At, PlaceUses Uses)? used;
 
     private sealed record Ground(
         DirectoryState State,
@@ -29,13 +29,6 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
         AccessModel Model,
         EffectiveAccess Access,
         int Laid
-    );
-
-    private sealed record Uses(
-        Dictionary<(string, string), LocalDate> LastUse,
-        Dictionary<(string, string), int> Times,
-        Dictionary<string, LocalDate> LastSignIn,
-        LocalDate Since
     );
 
     public DirectoryState State => directory.State;
@@ -60,7 +53,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
 
     private static Ground Anew(DirectoryState state, LocalDate today)
     {
-        var model = ModelOf(state);
+        var model = ModelOf(state, today);
         return new(state, today, model, new(model, today), 0);
     }
 
@@ -73,7 +66,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
         }
 
         var (model, access, laid) = (known.Model, known.Access, known.Laid);
-        foreach (var part in parts.Select(ModelOf))
+        foreach (var part in parts.Select(p => ModelOf(p, today)))
         {
             laid += part.People.Count + part.Groups.Count + part.Resources.Count;
             if (laid > MostLaid || model.With(part) is not { } then || access.With(part) is not { } reach)
@@ -87,10 +80,8 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
         return new(state, today, model, access, laid);
     }
 
-    /// <summary>Who reaches what in a state of the directory that is not committed yet.</summary>
-    internal static EffectiveAccess AccessOf(DirectoryState state, LocalDate today) => new(ModelOf(state), today);
-
-    private static AccessModel ModelOf(DirectoryState state) =>
+    /// <summary>Of links only those that are not over.</summary>
+    private static AccessModel ModelOf(DirectoryState state, LocalDate today) =>
         new(
             [.. state.People.Select(p => new DirectoryAccount(p.Id, KindOf(p), DayOf(p.Left)))],
             [.. state.Groups.Select(g => new DirectoryGroup(g.Id, g.Members))],
@@ -100,10 +91,12 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
                     r.Parent,
                     r.Inherits,
                     [
-                        .. r.Links.Select(l => new ResourceLink(
-                            l.To == EffectiveAccess.Anyone ? LinkReach.Anyone : LinkReach.Organisation,
-                            l.Role
-                        )),
+                        .. r
+                            .Links.Where(l => !l.HasEnded(today))
+                            .Select(l => new ResourceLink(
+                                l.To == EffectiveAccess.Anyone ? LinkReach.Anyone : LinkReach.Organisation,
+                                l.Role
+                            )),
                     ]
                 )),
             ],
@@ -114,6 +107,20 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
 
     internal static LocalDate? DayOf(string? iso) =>
         iso is not null && LocalDatePattern.Iso.Parse(iso) is { Success: true, Value: var day } ? day : null;
+
+    private static IReadOnlyList<ConsentFacts> ConsentsOf(DirectoryState state) =>
+        [
+            .. state.Applications.SelectMany(a =>
+                a.Consents.Select(c => new ConsentFacts(a.Id, a.Publisher, c.By, c.Scopes, DayOf(c.LastUsed)))
+            ),
+        ];
+
+    /// <summary>What takes whose access, by the directory as it is now.</summary>
+    public Removals Removals => new(Access, ConsentsOf(State));
+
+    /// <summary>The same by a state of the directory that is not committed yet.</summary>
+    internal static Removals RemovalsOf(DirectoryState state, LocalDate today) =>
+        new(new(ModelOf(state, today), today), ConsentsOf(state));
 
     /// <summary>All that lists to mend are made from.</summary>
     public async Task<MendingFacts> FactsAsync(WideKeelDb db, CancellationToken cancel)
@@ -133,11 +140,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
                 r => new ResourceFacts(r.Id, r.Name, r.Kind, r.Owner, r.OutsideAllowed, r.Sensitive, r.Region)
             ),
             state.Groups.ToDictionary(g => g.Id, g => g.Owner),
-            [
-                .. state.Applications.SelectMany(a =>
-                    a.Consents.Select(c => new ConsentFacts(a.Id, a.Publisher, c.By, c.Scopes, DayOf(c.LastUsed)))
-                ),
-            ],
+            ConsentsOf(state),
             [.. pairs.Select(p => new ToxicPair(p.Name, p.First, p.FirstRole, p.Second, p.SecondRole))],
             // The units of a region are those that own what is bound to it.
             state
@@ -145,10 +148,11 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
                 .GroupBy(r => r.Name)
                 .ToDictionary(g => g.Key, g => g.First().Region!),
             uses.LastUse,
-            uses.Since
+            uses.Since ?? calendar.Today
         )
         {
             Uses = uses.Times,
+            CollectedSince = uses.CollectedSince,
         };
     }
 
@@ -165,7 +169,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
             from remit in db.Remits
             join person in db.Users on remit.PersonId equals person.Id
             join unit in db.Units on remit.UnitId equals unit.Id
-            where remit.Role == Core.People.Role.Steward && person.Active
+            where remit.Role == Role.Steward && person.Active
             orderby person.Id descending
             select new { unit.Name, Mail = person.Email! }
         ).ToListAsync(cancel);
@@ -175,11 +179,30 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
             State.People.Where(p => p.Manager.Length > 0).ToDictionary(p => p.Id, p => p.Manager),
             stewards.GroupBy(s => s.Name).ToDictionary(g => g.Key, g => g.First().Mail),
             confirmed.Select(c => (c.Person, c.What)).ToHashSet()
-        );
+        )
+        {
+            AccessManagers = await ManagersAsync(db, cancel),
+        };
+    }
+
+    /// <summary>Who has a role that manages access over the whole organisation, in the order of their accounts.</summary>
+    private static async Task<IReadOnlyList<string>> ManagersAsync(WideKeelDb db, CancellationToken cancel)
+    {
+        var roles = Enum.GetValues<Role>().Where(r => RightsPolicy.Grant(r, Right.ManageAccess)).ToList();
+        return await (
+            from remit in db.Remits
+            join person in db.Users on remit.PersonId equals person.Id
+            join unit in db.Units on remit.UnitId equals unit.Id
+            where roles.Contains(remit.Role) && person.Active && unit.ParentId == null
+            orderby person.Id
+            select person.Email!
+        )
+            .Distinct()
+            .ToListAsync(cancel);
     }
 
     /// <summary>When who used which place last; asked of activity at most once a minute.</summary>
-    private async Task<Uses> UsesAsync(WideKeelDb db, CancellationToken cancel)
+    private async Task<PlaceUses> UsesAsync(WideKeelDb db, CancellationToken cancel)
     {
         var now = clock.GetCurrentInstant();
         lock (turn)
@@ -190,42 +213,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
             }
         }
 
-        await db.Database.OpenConnectionAsync(cancel);
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
-        Dictionary<(string, string), LocalDate> uses = [];
-        Dictionary<(string, string), int> times = [];
-        Read(
-            connection,
-            """
-            SELECT (SELECT Value FROM activity_value WHERE Id = Actor), (SELECT Value FROM activity_value WHERE Id = Container), Last, Times
-            FROM (SELECT Actor, Container, MAX(Time) AS Last, COUNT(*) AS Times FROM activity_event
-                WHERE Actor IS NOT NULL AND Container IS NOT NULL GROUP BY 1, 2)
-            """,
-            r =>
-            {
-                var use = (r.GetString(0), r.GetString(1));
-                (uses[use], times[use]) = (Day(r.GetInt64(2)), r.GetInt32(3));
-            }
-        );
-        Dictionary<string, LocalDate> signIns = [];
-        Read(
-            connection,
-            """
-            SELECT (SELECT Value FROM activity_value WHERE Id = Actor), MAX(Time) FROM activity_event
-            WHERE Actor IS NOT NULL
-                AND Action = (SELECT Id FROM activity_value WHERE "Column" = 'action' AND Value = 'sign-in')
-                AND Outcome = (SELECT Id FROM activity_value WHERE "Column" = 'outcome' AND Value = 'success')
-            GROUP BY Actor
-            """,
-            r => signIns[r.GetString(0)] = Day(r.GetInt64(1))
-        );
-        var since = calendar.Today;
-        Read(
-            connection,
-            "SELECT MIN(Time) FROM activity_event",
-            r => since = r.IsDBNull(0) ? calendar.Today : Day(r.GetInt64(0))
-        );
-        var fresh = new Uses(uses, times, signIns, since);
+        var fresh = await PlaceUses.ReadAsync(db, cancel);
         lock (turn)
         {
             used = (now, fresh);
@@ -240,19 +228,6 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
         lock (turn)
         {
             used = null;
-        }
-    }
-
-    private static LocalDate Day(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds).InUtc().Date;
-
-    private static void Read(SqliteConnection connection, string sql, Action<SqliteDataReader> row)
-    {
-        using var command = connection.CreateCommand();
-        command.CommandText = sql;
-        using var reader = command.ExecuteReader();
-        while (reader.Read())
-        {
-            row(reader);
         }
     }
 }

@@ -138,21 +138,28 @@ internal sealed class AccessMeasures(AccessGround ground) : IMeasureSource
 
     private Task<IReadOnlyList<MeasuredSubject>> OpenAsync(MeasureQuestion asked) =>
         Answer(
-            ground.State.Resources.Select(r => new MeasuredSubject(
-                r.Id,
-                r.Name,
-                "",
-                r.Links.All(l => l.To != EffectiveAccess.Anyone),
-                r.Links.All(l => l.To != EffectiveAccess.Anyone) ? "No such link." : "Opens to anyone with the link.",
-                PlaceLink(r.Id)
-            ))
+            ground
+                .State.Resources.Select(r =>
+                    (
+                        Place: r,
+                        Open: r.Links.Any(l => l.To == EffectiveAccess.Anyone && !l.HasEnded(asked.Calendar.Today))
+                    )
+                )
+                .Select(r => new MeasuredSubject(
+                    r.Place.Id,
+                    r.Place.Name,
+                    "",
+                    !r.Open,
+                    r.Open ? "Opens to anyone with the link." : "No such link.",
+                    PlaceLink(r.Place.Id)
+                ))
         );
 
     private Task<IReadOnlyList<MeasuredSubject>> LinksAsync(MeasureQuestion asked) =>
         Answer(
             from r in ground.State.Resources
             from l in r.Links
-            where l.To == EffectiveAccess.Anyone
+            where l.To == EffectiveAccess.Anyone && !l.HasEnded(asked.Calendar.Today)
             select new MeasuredSubject(
                 $"{r.Id} {l.Role}",
                 r.Name,

@@ -20,6 +20,8 @@ public sealed class AccessPart : IPart
         api.MapOwners();
         api.MapOwned();
         api.MapReviews();
+        api.MapRounds();
+        api.MapReviewReports();
         api.MapReviewHistory();
         api.MapReviewers();
     }

@@ -139,7 +139,7 @@ public static class OwnedEndpoints
     /// <summary>What was decided in a review that the caller started.</summary>
     private static async Task<IResult> Csv(long id, int number, [AsParameters] ApiContext context) =>
         await context.Db.Reviews.AnyAsync(r => r.Id == id && r.PersonId == context.Caller.PersonId, context.Cancel)
-            ? await ReviewEndpoints.Csv(id, number, context)
+            ? await ReviewReports.Csv(id, number, context)
             : (Reply<Done>)Problems.NotFound("review of yours");
 
     private static async Task<IReadOnlyList<OwnedReview>> ReviewsAsync(ApiContext context)
@@ -204,7 +204,7 @@ public static class OwnedEndpoints
             return new Refusal("not-yours", "things", $"“{ReachEndpoints.NameOf(facts, other)}” is not yours.");
         }
 
-        var definition = ReviewEndpoints.Read(SettingsOf(request, facts, context), ground);
+        var definition = ReviewForm.Read(SettingsOf(request, facts, context), ground);
         if (definition.Refusal is { } refusal)
         {
             return refusal;

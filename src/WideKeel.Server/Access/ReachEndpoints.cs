@@ -205,7 +205,7 @@ public static class ReachEndpoints
                     r.Sensitive ? "sensitive" : "",
                     r.Inherits || r.Parent is null ? "" : "own grants only",
                     r.Region is null ? "" : $"bound to the {r.Region}",
-                    r.Links.Count > 0 ? "shared by link" : "",
+                    ground.Access.ResourceOf(r.Id).Links.Count > 0 ? "shared by link" : "",
                 }.Where(t => t.Length > 0)
             ),
             ground.Access.Audience(r.Id).Count,
@@ -266,7 +266,7 @@ public static class ReachEndpoints
                 [.. ground.Access.OfResource(place.Id).Select(r => View(r, facts.Directory))],
                 [.. state.Groups.Where(g => given.Contains(g.Id)).Select(Entry)],
                 [],
-                place.Links,
+                [.. place.Links.Where(l => !l.HasEnded(today))],
                 [],
                 0,
                 null,

@@ -53,7 +53,7 @@ public static class ReviewHistory
         return await CsvAnswer.WriteAsync(
             context.Http,
             "reviews.csv",
-            ["review", "round", .. ReviewEndpoints.Columns],
+            ["review", "round", .. ReviewReports.Columns],
             RowsAsync(
                 context,
                 decided,
@@ -97,7 +97,7 @@ public static class ReviewHistory
                 [
                     names.GetValueOrDefault(found.ReviewId, ""),
                     found.Number,
-                    .. ReviewEndpoints.Cells(found.Line),
+                    .. ReviewReports.Cells(found.Line),
                 ];
             }
         }

@@ -8,7 +8,8 @@ internal static class ReviewPdf
 {
     /// <param name="report">As it was frozen.</param>
     /// <param name="hash">SHA-256 of it.</param>
-    public static byte[] Draw(JsonObject report, string hash)
+    /// <param name="addenda">What was added to it since.</param>
+    public static byte[] Draw(JsonObject report, string hash, IReadOnlyList<Addendum> addenda)
     {
         var title = $"Review of access: {report["review"]}, round {report["round"]}";
         using var builder = new PdfDocumentBuilder { DocumentInformation = { Title = title, Producer = "Wide Keel" } };
@@ -47,6 +48,16 @@ internal static class ReviewPdf
                 8.5,
                 bold: false
             );
+            if (line["path"] is JsonArray { Count: > 0 } path)
+            {
+                sheet.Line($"Way: {string.Join(" → ", path)}", 8.5, bold: false);
+            }
+
+            if ((string?)line["failure"] is { } failure)
+            {
+                sheet.Line(failure, 8.5, bold: false);
+            }
+
             foreach (var (said, stage) in line["former"]!.AsArray().Select((f, i) => (f!, i + 1)))
             {
                 sheet.Line(
@@ -64,7 +75,27 @@ internal static class ReviewPdf
             sheet.Gap(3);
         }
 
+        foreach (var addendum in addenda)
+        {
+            Draw(sheet, addendum);
+        }
+
         sheet.NumberPages();
         return builder.Build();
+    }
+
+    private static void Draw(PdfSheet sheet, Addendum addendum)
+    {
+        sheet.Heading($"Added on {NodaTime.Text.InstantPattern.ExtendedIso.Format(addendum.At)}");
+        sheet.Pair("After", addendum.After);
+        sheet.Pair("SHA-256", addendum.Hash);
+        foreach (var line in addendum.Lines)
+        {
+            sheet.Line(
+                $"{line.Person} on {line.What}: {(line.Applied ? "carried out" : $"not carried out. {line.Failure}")}",
+                8.5,
+                bold: false
+            );
+        }
     }
 }

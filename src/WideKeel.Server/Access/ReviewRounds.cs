@@ -18,11 +18,10 @@ namespace WideKeel.Server.Access;
 /// <summary>Starts rounds, reminds reviewers, ends rounds and carries decisions out.</summary>
 internal sealed class ReviewRounds(WriteSession session, AccessGround ground, OrganisationCalendar calendar)
 {
-    /// <summary>So often a removal is asked for before it is left to a person.</summary>
-    public const int MostAttempts = 3;
-
     /// <summary>So long a link goes on to show what was decided.</summary>
     private const int DaysAfterTheEnd = 14;
+
+    private ReviewOutcomes Outcomes { get; } = new(session, ground, calendar);
 
     public static ReviewDefinition DefinitionOf(AccessReview review) =>
         JsonSerializer.Deserialize<ReviewDefinition>(review.Definition, Json.Options)!;
@@ -52,7 +51,6 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
                     Reviewer = q.Reviewer.ToLowerInvariant(),
                     AdviseRemoval = q.AdviseRemoval,
                     Grounds = JsonSerializer.Serialize(q.Grounds),
-                    Fix = q.Fix is null ? null : JsonSerializer.Serialize(q.Fix, Json.Options),
                 })
         );
         review.Rounds.Add(round);
@@ -168,8 +166,8 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
                 FormerOf(line).Append(new(line.Reviewer, line.Decision, line.Reason)),
                 Json.Options
             );
-            // Whoever is gone from the directory meanwhile is decided on by those who were asked before.
-            line.Reviewer = facts.Directory.People.TryGetValue(line.Person, out var person)
+            // A person who is gone from the directory meanwhile is decided on by those who were asked before.
+            line.Reviewer = Reviews.PersonOf(facts.Directory, line.Person) is { } person
                 ? Reviews
                     .ReviewerOf(definition, round.Stage, facts, person, line.What, owner.Email!, dealt)
                     .ToLowerInvariant()
@@ -205,78 +203,71 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
     public async Task EndAsync(AccessReview review, ReviewRound round)
     {
         var definition = DefinitionOf(review);
+        var removals = await Outcomes.RemovalsNowAsync(CancellationToken.None);
         foreach (var line in round.Lines)
         {
-            var former = FormerOf(line);
-            var decision = Reviews.AtEnd(line.Decision, definition.Silence, line.AdviseRemoval, former);
-            if (line.Decision is LineDecision.Open or LineDecision.CannotSay)
-            {
-                // The last stage that said something decides.
-                var said = former.LastOrDefault(f => f.Decision is LineDecision.Keep or LineDecision.Remove);
-                line.BySilence = said is null;
-                (line.DecidedBy, line.Reason) = said is null
-                    ? (line.DecidedBy, line.Reason)
-                    : (said.Reviewer, said.Reason);
-            }
-
-            line.Decision = decision;
+            Decide(line, definition.Silence, removals);
         }
 
         round.EndedAt = session.Now;
         round.Version++;
         if (definition.ApplyItself)
         {
-            await CarryOutAsync(review, round);
+            await Outcomes.CarryOutAsync(review, round);
             return;
         }
 
-        Finish(review, round);
+        Outcomes.Finish(review, round);
     }
 
-    /// <summary>Freezes the report, and at the first time says how the round ended.</summary>
-    private void Finish(AccessReview review, ReviewRound round)
+    /// <summary>What a line comes to; a removal that nobody chose takes only what concerns the person alone.</summary>
+    private static void Decide(ReviewLine line, SilenceRule silence, Removals removals)
     {
-        var first = round.ReportHash.Length == 0;
-        Freeze(review, round);
-        if (first)
+        // What people keep of their own is a statement, and decides nothing.
+        var former = FormerOf(line).Where(f => f.Decision != LineDecision.Keep || !IsOwn(line, f.Reviewer)).ToList();
+        var last =
+            line.Decision == LineDecision.Keep && IsOwn(line, line.DecidedBy) ? LineDecision.Open : line.Decision;
+        if (last is LineDecision.Open or LineDecision.CannotSay)
         {
-            Inform(review, round, DefinitionOf(review));
+            // The last stage that said something decides.
+            var said = former.LastOrDefault(f => f.Decision is LineDecision.Keep or LineDecision.Remove);
+            line.BySilence = said is null;
+            (line.DecidedBy, line.Reason) = said is null ? ("", line.Reason) : (said.Reviewer, said.Reason);
+        }
+
+        line.Decision = Reviews.AtEnd(last, silence, line.AdviseRemoval, former);
+        if (line.Decision == LineDecision.Remove && ChosenOf(line).Count == 0)
+        {
+            Choose(line, Removals.Usual(line.Person, removals.Of(line.Person, line.What, line.Roles.Split(' '))));
         }
     }
 
-    /// <summary>Says how a round ended to those who are to know.</summary>
-    private void Inform(AccessReview review, ReviewRound round, ReviewDefinition definition)
-    {
-        var removed = round.Lines.Count(l => l.Decision == LineDecision.Remove);
-        var stamped = StampedBy(round);
-        foreach (var mail in definition.Informed)
-        {
-            Outbox.Send(
-                session,
-                new DirectoryPerson { Name = NameOf(mail), Mail = mail },
-                null,
-                new(
-                    "review-ended",
-                    $"{definition.Name}: round {Wording.Number(round.Number)} has ended",
-                    $"{Wording.Plural(round.Lines.Count, "line")}: "
-                        + $"{Wording.Number(round.Lines.Count(l => l.Decision == LineDecision.Keep))} kept, "
-                        + $"{Wording.Number(removed)} removed, of which "
-                        + $"{Wording.Number(round.Lines.Count(l => l.Applied))} are carried out. "
-                        + $"{Wording.Number(round.Lines.Count(l => l.BySilence))} were decided by silence."
-                        + (
-                            stamped.Count == 0 ? "" : $" Kept everything without looking: {string.Join(", ", stamped)}."
-                        ),
-                    "the review informs you of its end"
-                ),
-                $"/access/reviews?review={Wording.Id(review.Id)}"
-            );
-        }
-    }
+    /// <summary>Whether somebody is the person whom a line is about.</summary>
+    public static bool IsOwn(ReviewLine line, string mail) =>
+        string.Equals(line.Person, mail, StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>The changes by which a removal is carried out.</summary>
+    public static IReadOnlyList<DirectoryChange> ChosenOf(ReviewLine line) =>
+        JsonSerializer.Deserialize<List<DirectoryChange>>(line.Chosen, Json.Options)!;
+
+    public static void Choose(ReviewLine line, IReadOnlyList<DirectoryChange> changes) =>
+        line.Chosen = JsonSerializer.Serialize(changes, Json.Options);
 
     private string NameOf(string mail) => ground.State.People.FirstOrDefault(p => p.Id == mail)?.Name ?? mail;
 
-    /// <summary>Deals the open lines of what is running out anew, and asks whoever got one that they did not have.</summary>
-    public async Task AskOthersAsync(AccessReview review, CancellationToken cancel)
+    /// <summary>Deals the open lines of what is running out anew, and asks each who got one that they did not have.</summary>
+    public Task AskOthersAsync(AccessReview review, CancellationToken cancel) =>
+        DealAnewAsync(review, (_, _) => true, cancel);
+
+    /// <summary>The open lines of reviewers who have left go to those who are asked in their place.</summary>
+    private Task ReplaceLeaversAsync(AccessReview review, CancellationToken cancel) =>
+        DealAnewAsync(review, (facts, line) => Reviews.HasLeft(facts, line.Reviewer), cancel);
+
+    private async Task DealAnewAsync(
+        AccessReview review,
+        Func<ReviewFacts, ReviewLine, bool> wanted,
+        CancellationToken cancel
+    )
     {
         var definition = DefinitionOf(review);
         var owner = await session.Db.Users.SingleAsync(u => u.Id == review.PersonId, cancel);
@@ -289,7 +280,8 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
             {
                 if (
                     line.Decision != LineDecision.Open
-                    || !facts.Directory.People.TryGetValue(line.Person, out var person)
+                    || !wanted(facts, line)
+                    || Reviews.PersonOf(facts.Directory, line.Person) is not { } person
                     || Reviews
                         .ReviewerOf(definition, round.Stage, facts, person, line.What, owner.Email!, dealt)
                         .ToLowerInvariant()
@@ -331,145 +323,6 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         }
     }
 
-    /// <summary>
-    /// Asks the directory for every removal that is not carried out yet; the report is frozen when the last one has its
-    /// outcome.
-    /// </summary>
-    public async Task CarryOutAsync(AccessReview review, ReviewRound round)
-    {
-        var carrier = session.Services.GetRequiredService<DirectoryCarrier>();
-        var asked = 0;
-        foreach (var line in round.Lines.Where(l => l.Decision == LineDecision.Remove && !l.Applied))
-        {
-            if (line.Fix is null)
-            {
-                line.Failure = "No single change removes it; it must be taken away by hand.";
-                continue;
-            }
-
-            if (await IsAskedAsync(session.Db, [line.Id]))
-            {
-                asked++;
-                continue;
-            }
-
-            carrier.Ask(
-                session,
-                JsonSerializer.Deserialize<DirectoryChange>(line.Fix, Json.Options)!,
-                $"review {review.Id}, round {round.Number}",
-                ReviewLineFollower.Word,
-                line.Id
-            );
-            line.Failure = "The directory has not answered yet.";
-            asked++;
-        }
-
-        if (asked == 0)
-        {
-            Finish(review, round);
-        }
-    }
-
-    /// <summary>Whether a removal of one of these lines waits for the directory's answer.</summary>
-    private static Task<bool> IsAskedAsync(WideKeelDb db, IReadOnlyCollection<long> lines) =>
-        db.DirectoryIntents.AnyAsync(i =>
-            i.CameOutAt == null && i.Follower == ReviewLineFollower.Word && lines.Contains(i.SubjectId)
-        );
-
-    /// <summary>
-    /// Writes down what the directory said to one removal. With the last one of the round, access is computed anew: a line
-    /// is applied only where its person has no way left.
-    /// </summary>
-    public async Task CameOutAsync(DirectoryIntent intent, CancellationToken cancel)
-    {
-        var round = await session
-            .Db.ReviewRounds.Include(r => r.Lines)
-            .SingleAsync(r => r.Lines.Any(l => l.Id == intent.SubjectId), cancel);
-        var line = round.Lines.Single(l => l.Id == intent.SubjectId);
-        (line.Applied, line.Failure, line.Attempts) = (intent.Verified, intent.Failure, line.Attempts + 1);
-        await session.Db.SaveChangesAsync(cancel);
-        if (await IsAskedAsync(session.Db, [.. round.Lines.Select(l => l.Id)]))
-        {
-            return;
-        }
-
-        var access = AccessGround.AccessOf(await DirectoryRows.StateAsync(session.Db, null, cancel), calendar.Today);
-        foreach (var removed in round.Lines.Where(l => l.Applied))
-        {
-            if (Reviews.WayLeft(access, removed.Person, removed.What, removed.Roles.Split(' ')) is { } left)
-            {
-                (removed.Applied, removed.Attempts) = (false, MostAttempts);
-                removed.Failure =
-                    "This way was removed, and another is left: "
-                    + string.Join(" → ", left.Select(NameOf))
-                    + ". Take that one away too.";
-            }
-        }
-
-        Finish(await session.Db.Reviews.SingleAsync(r => r.Id == round.ReviewId, cancel), round);
-        round.Version++;
-    }
-
-    /// <summary>Writes the report as it is now, with its hash.</summary>
-    private void Freeze(AccessReview review, ReviewRound round)
-    {
-        round.Report = CanonicalJson.Text(Report(review, round));
-        round.ReportHash = ContentHash.Of(round.Report);
-        session.Record(
-            "round-ended",
-            LedgerSubject.Of("review", review.Id),
-            after: new JsonObject
-            {
-                ["round"] = round.Number,
-                ["kept"] = round.Lines.Count(l => l.Decision == LineDecision.Keep),
-                ["removed"] = round.Lines.Count(l => l.Decision == LineDecision.Remove),
-                ["applied"] = round.Lines.Count(l => l.Applied),
-                ["sha256"] = round.ReportHash,
-            }
-        );
-    }
-
-    private static JsonObject Report(AccessReview review, ReviewRound round)
-    {
-        var definition = DefinitionOf(review);
-        var lines = new JsonArray();
-        foreach (
-            var line in round
-                .Lines.OrderBy(l => l.What, StringComparer.Ordinal)
-                .ThenBy(l => l.Person, StringComparer.Ordinal)
-        )
-        {
-            lines.Add(
-                new JsonObject
-                {
-                    ["person"] = line.Person,
-                    ["what"] = line.What,
-                    ["roles"] = line.Roles,
-                    ["reviewer"] = line.Reviewer,
-                    ["advice"] = line.AdviseRemoval ? "remove" : "keep",
-                    ["decision"] = line.Decision.ToString().ToLowerInvariant(),
-                    ["by"] = line.BySilence ? "silence" : line.DecidedBy,
-                    ["at"] = line.DecidedAt is { } at ? InstantPattern.ExtendedIso.Format(at) : null,
-                    ["reason"] = line.Reason,
-                    ["former"] = JsonNode.Parse(line.Former),
-                    ["applied"] = line.Applied,
-                    ["failure"] = line.Failure,
-                }
-            );
-        }
-
-        return new JsonObject
-        {
-            ["format"] = "widekeel-review/1",
-            ["review"] = definition.Name,
-            ["round"] = round.Number,
-            ["started"] = LocalDatePattern.Iso.Format(round.StartedOn),
-            ["ended"] = round.EndedAt is { } end ? InstantPattern.ExtendedIso.Format(end) : null,
-            ["stamped"] = new JsonArray([.. StampedBy(round).Select(m => (JsonNode?)m)]),
-            ["lines"] = lines,
-        };
-    }
-
     /// <summary>Who kept everything without looking.</summary>
     public static IReadOnlyList<string> StampedBy(ReviewRound round) =>
         [
@@ -502,6 +355,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         foreach (var review in reviews)
         {
             var definition = DefinitionOf(review);
+            await ReplaceLeaversAsync(review, cancel);
             foreach (var round in review.Rounds.Where(r => r.EndedAt is null).ToList())
             {
                 if (round.EndsOn < today)
@@ -528,36 +382,8 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
             }
         }
 
-        await RetryAsync(cancel);
+        await Outcomes.RetryAsync(cancel);
     }
-
-    /// <summary>Removals that the directory did not carry out are asked for again, a few times.</summary>
-    private async Task RetryAsync(CancellationToken cancel)
-    {
-        var rounds = await session
-            .Db.ReviewRounds.Include(r => r.Lines)
-            .Where(r =>
-                r.EndedAt != null
-                && r.Lines.Any(l => l.Failure != null && l.Attempts > 0 && l.Attempts < MostAttempts && !l.Applied)
-            )
-            .ToListAsync(cancel);
-        foreach (var round in rounds)
-        {
-            var review = await session.Db.Reviews.SingleAsync(r => r.Id == round.ReviewId, cancel);
-            await CarryOutAsync(review, round);
-        }
-    }
-}
-
-/// <summary>Writes down with a line of a review what the directory said to its removal.</summary>
-internal sealed class ReviewLineFollower(AccessGround ground, OrganisationCalendar calendar) : IDirectoryFollower
-{
-    public const string Word = "review-line";
-
-    public string Name => Word;
-
-    public Task CameOutAsync(WriteSession session, DirectoryIntent intent, CancellationToken cancel) =>
-        new ReviewRounds(session, ground, calendar).CameOutAsync(intent, cancel);
 }
 
 /// <summary>The morning of the reviews.</summary>

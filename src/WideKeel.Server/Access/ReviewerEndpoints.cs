@@ -4,6 +4,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Access;
 using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Access;
@@ -23,7 +24,16 @@ public sealed record ReviewerPage(
 );
 
 /// <param name="Lines">One, or several that are decided alike.</param>
-public sealed record LineAnswer(IReadOnlyList<long> Lines, LineDecision Decision, string Reason = "");
+/// <param name="Changes">
+/// Which of the changes that <see cref="RemovalView"/> lists carry a removal of one line out; null for those that concern
+/// the person alone.
+/// </param>
+public sealed record LineAnswer(
+    IReadOnlyList<long> Lines,
+    LineDecision Decision,
+    string Reason = "",
+    IReadOnlyList<DirectoryChange>? Changes = null
+);
 
 /// <summary>The reviewer's page, by the link of the message: it needs no account.</summary>
 public static class ReviewerEndpoints
@@ -33,6 +43,7 @@ public static class ReviewerEndpoints
         api.MapGet("/review/{token}", Page).OpenToAll();
         api.MapPost("/review/{token}/answers", Answer).OpenToAll();
         api.MapPost("/review/{token}/lines/{line:long}/opening", Open).OpenToAll();
+        api.MapGet("/review/{token}/lines/{line:long}/removal", Removal).OpenToAll();
         api.MapGet("/review-lines", Own).RequiresSignIn();
     }
 
@@ -92,7 +103,7 @@ public static class ReviewerEndpoints
         }
 
         var definition = ReviewRounds.DefinitionOf(review);
-        var facts = await ground.FactsAsync(context.Db, context.Cancel);
+        var (facts, removals) = (await ground.FactsAsync(context.Db, context.Cancel), ground.Removals);
         var sees = round.Stage > 1 && definition.Later[round.Stage - 2].SeesFormer;
         return new ReviewerPage(
             definition.Name,
@@ -104,7 +115,7 @@ public static class ReviewerEndpoints
             [
                 .. round
                     .Lines.OrderBy(l => l.Id)
-                    .Select(l => ReviewEndpoints.LineView(l, facts, ground))
+                    .Select(l => RoundEndpoints.LineView(l, facts, removals))
                     .Select(v => sees ? v : v with { Former = [] }),
             ]
         );
@@ -114,6 +125,7 @@ public static class ReviewerEndpoints
     private static async Task<Reply<Done>> Answer(
         string token,
         LineAnswer request,
+        AccessGround ground,
         PersonLinks links,
         [AsParameters] ApiContext context
     )
@@ -138,6 +150,8 @@ public static class ReviewerEndpoints
             return new Refusal("reason-missing", "reason", "This review asks for a reason with each answer.");
         }
 
+        var asksThemselves =
+            (round.Stage == 1 ? definition.Reviewer : definition.Later[round.Stage - 2].Reviewer) == ReviewerKind.Self;
         return await context.Writer.RunAsync<Done>(
             link.Actor,
             async session =>
@@ -157,6 +171,17 @@ public static class ReviewerEndpoints
                     return Problems.NotFound("line of yours; it may have been handed to somebody else");
                 }
 
+                if (!asksThemselves && lines.Any(l => ReviewRounds.IsOwn(l, link.Mail)))
+                {
+                    return Refusal.Conflict("own-line", "lines", "Nobody decides on their own access.");
+                }
+
+                var removals = ground.Removals;
+                if (ReviewRemoval.Choose(lines, request, removals) is { } refusal)
+                {
+                    return refusal;
+                }
+
                 foreach (var line in lines)
                 {
                     line.Decision = request.Decision;
@@ -174,6 +199,9 @@ public static class ReviewerEndpoints
                         ["round"] = round.Number,
                         ["lines"] = lines.Count,
                         ["decision"] = request.Decision.ToString(),
+                        ["changes"] = request.Changes is { } chosen
+                            ? new JsonArray([.. chosen.Select(c => (JsonNode?)c.InWords())])
+                            : null,
                     },
                     reason: request.Reason
                 );
@@ -182,6 +210,18 @@ public static class ReviewerEndpoints
             context.Cancel
         );
     }
+
+    /// <summary>What a removal of a line would take, and when the access was used.</summary>
+    private static async Task<Reply<RemovalView>> Removal(
+        string token,
+        long line,
+        AccessGround ground,
+        PersonLinks links,
+        [AsParameters] ApiContext context
+    ) =>
+        await FindAsync(token, links, context) is var (_, round, _) && round.Lines.Find(l => l.Id == line) is { } found
+            ? ReviewRemoval.Of(found, await ground.FactsAsync(context.Db, context.Cancel), ground)
+            : Problems.NotFound("line of yours");
 
     /// <summary>Notes that the grounds of a line were looked at.</summary>
     private static async Task<Reply<Done>> Open(

@@ -70,6 +70,12 @@ public sealed class ReviewRound
     /// <summary>SHA-256 of the report.</summary>
     public string ReportHash { get; set; } = "";
 
+    /// <summary>
+    /// What came of removals after the report was frozen: a JSON list, each with the lines that changed, its moment and the
+    /// SHA-256 of what stands before it.
+    /// </summary>
+    public string Addenda { get; set; } = "[]";
+
     public List<ReviewLine> Lines { get; init; } = [];
 
     public long Version { get; set; } = 1;
@@ -82,14 +88,15 @@ public sealed class ReviewLine
 
     public long RoundId { get; init; }
 
-    public required string Person { get; init; }
+    /// <summary>Mail address; follows the person to another one.</summary>
+    public required string Person { get; set; }
 
     public required string What { get; init; }
 
     public required string Roles { get; init; }
 
     /// <summary>Ids, as JSON.</summary>
-    public required string Path { get; init; }
+    public required string Path { get; set; }
 
     /// <summary>Mail address.</summary>
     public required string Reviewer { get; set; }
@@ -99,8 +106,8 @@ public sealed class ReviewLine
     /// <summary>Sentences, as JSON.</summary>
     public required string Grounds { get; init; }
 
-    /// <summary>What removes it, as JSON; null where nothing single does.</summary>
-    public string? Fix { get; init; }
+    /// <summary>The changes of the directory by which a removal is carried out, as a JSON list.</summary>
+    public string Chosen { get; set; } = "[]";
 
     public LineDecision Decision { get; set; }
 

@@ -228,6 +228,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<bool>("BySilence")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Chosen")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<long?>("DecidedAt")
                         .HasColumnType("INTEGER");
 
@@ -240,9 +244,6 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Failure")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Fix")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Former")
@@ -301,6 +302,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Addenda")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.Property<long?>("EndedAt")
                         .HasColumnType("INTEGER");

@@ -3143,6 +3143,7 @@ namespace WideKeel.Store.Migrations
                     EndedAt = table.Column<long>(type: "INTEGER", nullable: true),
                     Report = table.Column<string>(type: "TEXT", nullable: false),
                     ReportHash = table.Column<string>(type: "TEXT", nullable: false),
+                    Addenda = table.Column<string>(type: "TEXT", nullable: false, defaultValue: "[]"),
                     Version = table.Column<long>(type: "INTEGER", nullable: false),
                     Stage = table.Column<int>(type: "INTEGER", nullable: false),
                     Stamped = table.Column<string>(type: "TEXT", nullable: false)
@@ -3172,7 +3173,7 @@ namespace WideKeel.Store.Migrations
                     Reviewer = table.Column<string>(type: "TEXT", nullable: false),
                     AdviseRemoval = table.Column<bool>(type: "INTEGER", nullable: false),
                     Grounds = table.Column<string>(type: "TEXT", nullable: false),
-                    Fix = table.Column<string>(type: "TEXT", nullable: true),
+                    Chosen = table.Column<string>(type: "TEXT", nullable: false, defaultValue: "[]"),
                     Decision = table.Column<string>(type: "TEXT", nullable: false),
                     Reason = table.Column<string>(type: "TEXT", nullable: false),
                     DecidedBy = table.Column<string>(type: "TEXT", nullable: false),

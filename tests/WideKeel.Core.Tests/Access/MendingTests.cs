@@ -43,7 +43,10 @@ public sealed class MendingTests
         new Dictionary<string, string>(),
         new Dictionary<(string, string), LocalDate>(),
         Since: new(2026, 1, 1)
-    );
+    )
+    {
+        CollectedSince = new Dictionary<string, LocalDate> { ["Payments"] = new(2026, 1, 1) },
+    };
 
     private static MendingFacts With(params Grant[] grants) =>
         Facts with
@@ -160,10 +163,20 @@ public sealed class MendingTests
     [Theory]
     [InlineData(89, false)]
     [InlineData(90, true)]
-    public void Nothing_is_called_unused_before_uses_are_known_for_ninety_days(int daysKnown, bool said) =>
-        Of("unused", With(new Grant("ann", "pay", "editor")) with { Since = Today.PlusDays(-daysKnown) })
+    public void Nothing_is_called_unused_before_its_events_are_collected_for_ninety_days(int daysKnown, bool said) =>
+        Of(
+                "unused",
+                With(new Grant("ann", "pay", "editor")) with
+                {
+                    CollectedSince = new Dictionary<string, LocalDate> { ["Payments"] = Today.PlusDays(-daysKnown) },
+                }
+            )
             .Any()
             .ShouldBe(said);
+
+    [Fact]
+    public void A_place_whose_events_nobody_collects_is_not_called_unused() =>
+        Of("unused", With(new Grant("ann", "lib/plans", "editor"))).ShouldBeEmpty();
 
     [Theory]
     [InlineData("robot")]

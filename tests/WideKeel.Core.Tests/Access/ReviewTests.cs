@@ -44,7 +44,10 @@ public sealed class ReviewTests
                 new Dictionary<string, string>(),
                 new Dictionary<(string, string), LocalDate>(),
                 Today.PlusDays(-200)
-            ),
+            )
+            {
+                CollectedSince = new Dictionary<string, LocalDate> { ["Plans"] = Today.PlusDays(-200) },
+            },
             people.ToDictionary(p => p.Id, _ => lastSignIn ?? Today.PlusDays(-1)),
             new Dictionary<string, string> { ["ann"] = "manager" },
             new Dictionary<string, string> { ["Yard"] = "steward" },
@@ -78,6 +81,87 @@ public sealed class ReviewTests
 
     private static ReviewQuestion Line(ReviewDefinition review, ReviewFacts facts, string person) =>
         Reviews.Questions(review, facts, "boss").Single(q => q.Person == person);
+
+    /// <summary>Plans are open to the organisation and to anyone; Ann owns them by a grant besides.</summary>
+    private static ReviewFacts Linked()
+    {
+        var facts = Facts(grants: [new("ann", "plans", "owner")]);
+        var model = facts.Directory.Model;
+        return facts with
+        {
+            Directory = facts.Directory with
+            {
+                Model = model with
+                {
+                    Resources =
+                    [
+                        new(
+                            "plans",
+                            null,
+                            true,
+                            [new(LinkReach.Organisation, "reader"), new(LinkReach.Anyone, "reader")]
+                        ),
+                        new("pay", null, true, []),
+                        new("plans/own", "plans", false, []),
+                    ],
+                },
+                Resources = new Dictionary<string, ResourceFacts>(facts.Directory.Resources)
+                {
+                    ["plans/own"] = new("plans/own", "Own", "folder", null, false, false, null),
+                },
+                Consents = [new("notes", "Papirus", "ann", ["all-files.read"], Today)],
+            },
+        };
+    }
+
+    private static IEnumerable<string> Asked(ReviewDefinition review) =>
+        Reviews.Questions(review, Linked(), "boss").Select(q => $"{q.Person} {q.What} {string.Join('+', q.Roles)}");
+
+    [Fact]
+    public void Links_are_lines_of_their_own_and_who_comes_by_them_alone_is_none() =>
+        Asked(Review(resources: ["plans"]) with { Links = true })
+            .ShouldBe(["ann plans owner+reader", "organisation plans reader", "anyone plans reader"]);
+
+    [Fact]
+    public void A_link_to_anyone_is_advised_away_where_sharing_outside_is_not_allowed() =>
+        Reviews
+            .Questions(Review(resources: ["plans"]) with { Links = true }, Linked(), "boss")
+            .Single(q => q.Person == "anyone")
+            .Grounds.ShouldBe(["Sharing Plans outside is not allowed.", "Plans holds sensitive material."]);
+
+    [Fact]
+    public void Of_chosen_roles_only_those_are_asked_about() =>
+        Asked(Review(resources: ["plans"]) with { Roles = ["owner"] }).ShouldBe(["ann plans owner"]);
+
+    [Fact]
+    public void Consents_of_applications_are_asked_about() =>
+        Asked(Review(resources: []) with { Applications = ["notes"] }).ShouldBe(["ann notes all-files.read"]);
+
+    [Theory]
+    [InlineData(ReviewSet.SensitivePlaces, "plans")]
+    [InlineData(ReviewSet.PlacesWithLinks, "plans")]
+    [InlineData(ReviewSet.GroupsWithGuests, "dock")]
+    [InlineData(ReviewSet.AllApplications, "notes")]
+    public void A_standing_set_is_what_it_is_at_the_start(ReviewSet set, string what) =>
+        Reviews
+            .Questions(Review(resources: []) with { Sets = [set] }, Linked(), "boss")
+            .Select(q => q.What)
+            .Distinct()
+            .ShouldBe([what]);
+
+    [Fact]
+    public void A_draft_says_what_it_leaves_out()
+    {
+        var facts = Linked().Directory;
+        Reviews
+            .LeftOut(Review(resources: ["plans"]) with { Roles = ["owner"] }, facts, new(facts.Model, Today))
+            .ShouldBe([
+                "1 place is open by a link; the links themselves are not asked about.",
+                "1 place within the chosen ones with grants of their own only.",
+                "1 consent of other applications.",
+                "Roles on places other than owner.",
+            ]);
+    }
 
     [Fact]
     public void Guests_only_asks_about_guests() =>
@@ -133,7 +217,42 @@ public sealed class ReviewTests
             .Grounds.ShouldContain("It makes a toxic pair with another role of theirs.");
 
     [Fact]
-    public void A_line_says_what_would_remove_it() => Line(Review(), Facts(), "ann").Fix!.What.ShouldBe("dock");
+    public void The_owner_of_a_review_is_not_asked_about_themselves() =>
+        Reviews
+            .Questions(Review(deputy: ""), Facts() with { AccessManagers = ["olga", "vera"] }, "olga")
+            .Single(q => q.Person == "olga")
+            .Reviewer.ShouldBe("steward");
+
+    [Fact]
+    public void Without_anybody_else_who_manages_access_is_asked() =>
+        Reviews
+            .Questions(
+                Review(),
+                Facts() with
+                {
+                    Stewards = new Dictionary<string, string>(),
+                    AccessManagers = ["olga", "vera"],
+                },
+                "olga"
+            )
+            .Single(q => q.Person == "olga")
+            .Reviewer.ShouldBe("vera");
+
+    [Fact]
+    public void Nobody_is_asked_about_themselves_under_another_spelling() =>
+        Line(Review(deputy: "OLGA"), Facts(), "olga").Reviewer.ShouldBe("steward");
+
+    [Fact]
+    public void A_place_whose_events_nobody_collects_is_no_ground() =>
+        Line(Review(resources: ["pay"]), Facts(grants: [new("ann", "pay", "reader")]), "ann")
+            .Grounds.ShouldBe([
+                "Nothing speaks against it; no events of Pay are collected, so whether it is used is not known.",
+            ]);
+
+    [Fact]
+    public void No_sign_in_is_no_ground_where_no_source_reports_sign_ins() =>
+        Line(Review(), Facts() with { LastSignIn = new Dictionary<string, LocalDate>() }, "ann")
+            .AdviseRemoval.ShouldBeFalse();
 
     [Theory]
     [InlineData(LineDecision.Keep, SilenceRule.Remove, true, LineDecision.Keep)]

@@ -30,6 +30,7 @@ public sealed class AccessTests : IAsyncLifetime
                     new("guest@yard.example", "Gus", "guest", Title: "Guest", Sponsor: "ann@tarn.example"),
                     new("gone@tarn.example", "Gone", Unit: "Northern", Left: "2026-01-31"),
                     new("ines@tarn.example", "Ines"),
+                    new("vera@tarn.example", "Vera"),
                 ],
                 [
                     new("Crew", "Crew", "ines@tarn.example", ["ann@tarn.example", "gone@tarn.example"]),
@@ -480,29 +481,6 @@ public sealed class AccessTests : IAsyncLifetime
         await DecideAsync(token, "remove");
         await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
         IsInDock.ShouldBeFalse();
-    }
-
-    [Fact]
-    public async Task A_line_is_not_applied_while_its_person_is_still_in_by_another_way()
-    {
-        var state = Outside.Read();
-        await product.WriteDirectoryAsync(
-            state with
-            {
-                Groups =
-                [
-                    .. state.Groups.Select(g => g.Id == "Dock" ? g with { Members = [.. g.Members, "Yard"] } : g),
-                    new("Yard", "Yard", "ines@tarn.example", ["guest@yard.example"]),
-                ],
-            }
-        );
-        var (review, token) = await StartAsync(Review());
-        await DecideAsync(token, "remove");
-        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
-        var line = await LineAsync(review);
-        (line.GetProperty("applied").GetBoolean(), line.GetProperty("failure").GetString()).ShouldBe(
-            (false, "This way was removed, and another is left: Gus → Yard → Dock. Take that one away too.")
-        );
     }
 
     [Fact]

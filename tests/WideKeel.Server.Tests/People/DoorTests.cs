@@ -391,6 +391,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/reviews/{id:long}/rounds/{number:int}/report.csv YM
         GET /api/reviews/{id:long}/rounds/{number:int}/report.json YM
         GET /api/reviews/{id:long}/rounds/{number:int}/report.pdf YM
+        GET /api/reviews/{id:long}/rounds/{number:int}/addenda.json YM
         GET /api/access/entries YM
         GET /api/access/reach YM
         GET /api/access/ways YM
@@ -417,6 +418,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/review/{token} -
         POST /api/review/{token}/answers -
         POST /api/review/{token}/lines/{line:long}/opening -
+        GET /api/review/{token}/lines/{line:long}/removal -
         GET /api/review-lines *
         GET /api/controls M
         POST /api/controls M

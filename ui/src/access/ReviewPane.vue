@@ -22,7 +22,10 @@ const consequences = useQuery({
   queryKey: computed(() => ['review-consequences', form.value]),
   queryFn: () => take(api.POST('/api/reviews/consequences', { body: form.value })),
   enabled: computed(
-    () => drafted.value && may('manageAccess') && form.value.groups.length + form.value.resources.length > 0,
+    () =>
+      drafted.value &&
+      may('manageAccess') &&
+      [form.value.groups, form.value.resources, form.value.applications, form.value.sets].some((l) => l?.length),
   ),
   placeholderData: keepPreviousData,
   retry: false,
@@ -84,6 +87,12 @@ const shownRound = computed(() => round.value ?? view?.rounds[0]?.number ?? null
           </tr>
         </tbody>
       </table>
+      <template v-if="consequences.data.value.leftOut.length">
+        <p class="small">Not asked about:</p>
+        <ul class="small">
+          <li v-for="l in consequences.data.value.leftOut" :key="l">{{ l }}</li>
+        </ul>
+      </template>
     </section>
     <p v-if="consequences.error.value" class="problem" role="alert">{{ consequences.error.value.message }}</p>
     <p v-if="may('manageAccess')" class="acts-row">
@@ -131,7 +140,8 @@ h1 {
   max-width: 460px;
   font-size: 16px;
 }
-p {
+p,
+ul {
   margin: 0;
 }
 </style>

@@ -108,6 +108,9 @@ const nameOf = (mail: string) => data.value?.reviewers.find((r) => r.mail === ma
         <a :href="`${base}.pdf`" download>PDF</a> <a :href="`${base}.csv`" download>CSV</a>
         <a :href="`${base}.json`" download>JSON</a>
         <span class="small quiet hash">SHA-256 {{ round.reportHash.slice(0, 16) }}…</span>
+        <a v-if="round.addenda.length" :href="`/api/reviews/${review.id}/rounds/${number}/addenda.json`" download>{{
+          plural(round.addenda.length, 'addendum', 'addenda')
+        }}</a>
       </template>
     </p>
     <p v-if="problem ?? error" class="problem" role="alert">{{ (problem ?? error)!.message }}</p>

@@ -1,10 +1,9 @@
 <script setup lang="ts">
-// Long because a review is one sentence, each part with its editor.
-import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
-import { api, take, type Schemas } from '@/shared/api/client'
+import { ref } from 'vue'
+import type { Schemas } from '@/shared/api/client'
 import { day } from '@/shared/format'
 import SentencePart from '@/shared/SentencePart.vue'
+import ReviewScopePart from './ReviewScopePart.vue'
 import ReviewStages from './ReviewStages.vue'
 import { peopleWords, reviewerWords, silenceWords } from './words'
 
@@ -14,16 +13,6 @@ const { settings, editable = false } = defineProps<{ settings: Settings; editabl
 const emit = defineEmits<{ change: [Settings] }>()
 const open = ref<string | null>(null)
 const put = (part: Partial<Settings>) => emit('change', { ...settings, ...part })
-const entries = useQuery({ queryKey: ['entries', 'all'], queryFn: () => take(api.GET('/api/access/entries')) })
-const groups = computed(() => (entries.data.value ?? []).filter((e) => e.kind === 'group'))
-const places = computed(() =>
-  (entries.data.value ?? []).filter((e) => ['library', 'share', 'mailbox', 'application'].includes(e.kind)),
-)
-const nameOf = (id: string) => entries.data.value?.find((e) => e.id === id)?.name ?? id
-const about = computed(() => {
-  const all = [...settings.groups, ...settings.resources].map(nameOf)
-  return all.length === 0 ? 'nothing yet' : all.length <= 3 ? all.join(', ') : `these ${all.length} groups and places`
-})
 const recurrences: Record<string, string> = {
   '': 'Once',
   'FREQ=MONTHLY': 'Every month',
@@ -168,39 +157,7 @@ const recurrences: Record<string, string> = {
       </div>
     </SentencePart>
     in
-    <SentencePart
-      v-model:open="open"
-      name="about"
-      label="Groups and places"
-      :words="about"
-      :editable="editable"
-      :width="420"
-    >
-      <div class="editor">
-        <span class="label">Groups</span>
-        <el-select
-          :model-value="[...settings.groups]"
-          multiple
-          filterable
-          collapse-tags
-          :max-collapse-tags="4"
-          aria-label="Groups"
-          @change="(g: string[]) => put({ groups: g })"
-          ><el-option v-for="g in groups" :key="g.id" :value="g.id" :label="g.name"
-        /></el-select>
-        <span class="label">Places</span>
-        <el-select
-          :model-value="[...settings.resources]"
-          multiple
-          filterable
-          collapse-tags
-          :max-collapse-tags="4"
-          aria-label="Places"
-          @change="(r: string[]) => put({ resources: r })"
-          ><el-option v-for="g in places" :key="g.id" :value="g.id" :label="g.name"
-        /></el-select>
-      </div>
-    </SentencePart>
+    <ReviewScopePart v-model:open="open" :settings="settings" :editable="editable" @change="put" />
     within
     <SentencePart
       v-model:open="open"

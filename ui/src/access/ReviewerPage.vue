@@ -6,6 +6,8 @@ import { useRoute } from 'vue-router'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
+import RemovalWays from './RemovalWays.vue'
+import ReviewerLines from './ReviewerLines.vue'
 import { decisionWords } from './words'
 
 /**
@@ -35,12 +37,20 @@ watch(
   () => line.value?.id,
   () => (reason.value = line.value?.reason ?? ''),
 )
+const changes = ref<Schemas['DirectoryChange'][] | null>(null)
 const left = computed(() => lines.value.filter((l) => l.decision === 'open').length)
 const last = ref<number[]>([])
-async function answer(ids: number[], decision: Schemas['LineDecision']) {
+async function answer(
+  ids: number[],
+  decision: Schemas['LineDecision'],
+  chosen: Schemas['DirectoryChange'][] | null = null,
+) {
   const done = await act(() =>
     take(
-      api.POST('/api/review/{token}/answers', { ...path.value, body: { lines: ids, decision, reason: reason.value } }),
+      api.POST('/api/review/{token}/answers', {
+        ...path.value,
+        body: { lines: ids, decision, reason: reason.value, changes: chosen },
+      }),
     ),
   )
   if (!done) return
@@ -60,7 +70,8 @@ async function answer(ids: number[], decision: Schemas['LineDecision']) {
           lines.value.findIndex((l) => l.decision === 'open'),
         )
 }
-const decide = (decision: Schemas['LineDecision']) => line.value && answer([line.value.id], decision)
+const decide = (decision: Schemas['LineDecision']) =>
+  line.value && answer([line.value.id], decision, decision === 'remove' ? changes.value : null)
 /** All open lines with the same advice and the same first ground. */
 const alike = computed(() =>
   lines.value.filter(
@@ -117,14 +128,14 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <p v-if="line.meanwhile" class="lacking">▲ {{ line.meanwhile }}</p>
         <p class="advice" :class="{ remove: line.adviseRemoval }">
           Advice: <strong>{{ line.adviseRemoval ? 'remove' : 'keep' }}</strong>. {{ line.grounds[0] }}
-          <button v-if="opened !== line.id" class="link" @click="open">Grounds and way</button>
+          <button v-if="opened !== line.id" class="link" @click="open">Grounds</button>
         </p>
         <template v-if="opened === line.id">
           <ul>
             <li v-for="g in line.grounds" :key="g">{{ g }}</li>
           </ul>
-          <p class="small">{{ line.path.join(' → ') }}</p>
         </template>
+        <RemovalWays v-model="changes" :token="token" :line="line" />
         <p v-for="(f, i) in line.former" :key="i" class="small">
           Before you, {{ f.reviewer }} said
           <strong>{{ f.decision === 'open' ? 'nothing' : decisionWords[f.decision] }}</strong>{{
@@ -164,14 +175,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       <p v-if="last.length && !data.ended" class="small">
         <button class="link" @click="answer(last, 'open')">Take the last answer back <kbd>u</kbd></button>
       </p>
-      <ol class="all">
-        <li v-for="(l, i) in lines" :key="l.id">
-          <button class="link" :aria-current="i === at" @click="at = i">{{ l.personName }} · {{ l.whatName }}</button>
-          <span class="small" :class="l.decision === 'open' ? 'quiet' : 'settled'">
-            {{ decisionWords[l.decision] }}</span
-          >
-        </li>
-      </ol>
+      <ReviewerLines :lines="lines" :at="at" @go="at = $event" />
     </template>
   </main>
 </template>
@@ -216,14 +220,6 @@ kbd {
   font-size: 11px;
   color: var(--ink-3);
   margin-left: 4px;
-}
-.all {
-  padding-left: 26px;
-  margin: 0;
-  font-size: 14px;
-}
-.settled {
-  color: var(--sea);
 }
 @media (max-width: 480px) {
   kbd {

@@ -34,6 +34,7 @@ const begin = () => {
     words: '',
     reminderWords: '',
     later: [],
+    links: false,
   }
 }
 function choose(id: number) {

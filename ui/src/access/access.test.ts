@@ -51,8 +51,26 @@ describe('the page of a reviewer', () => {
       ...more,
     }
     answers['POST /api/review/{token}/answers'] = {}
+    answers['GET /api/review/{token}/lines/{line}/removal'] = removal()
     return place(ReviewerPage, {}, '/review/tok')
   }
+  const step = (says: string, more: Partial<Schemas['RemovalStepView']> = {}): Schemas['RemovalStepView'] => ({
+    change: { verb: 'removeMember', who: 'gus@x.example', what: says, role: null },
+    says,
+    way: ['Gus', says],
+    ways: 1,
+    others: 0,
+    usual: true,
+    ...more,
+  })
+  const removal = (more: Partial<Schemas['RemovalView']> = {}): Schemas['RemovalView'] => ({
+    ways: 2,
+    steps: [step('leaves the group Dock'), step('the link to Plans ends for everybody', { usual: false, others: 612 })],
+    costs: [],
+    lastUse: null,
+    useIsSeen: false,
+    ...more,
+  })
   const sent = () => calls('POST /api/review/{token}/answers').map((c) => c.body)
 
   it('asks about the first line that is not decided', async () => {
@@ -66,7 +84,7 @@ describe('the page of a reviewer', () => {
   ])('takes %s for an answer', async (k, decision) => {
     await page([line(1), line(2)])
     await key(k)
-    expect(sent()).toEqual([{ lines: [1], decision, reason: '' }])
+    expect(sent()).toEqual([{ lines: [1], decision, reason: '', changes: null }])
   })
   it('goes on to the next line after an answer', async () => {
     const wrapper = await page([line(1), line(2)])
@@ -82,7 +100,7 @@ describe('the page of a reviewer', () => {
     const wrapper = await page([line(1), line(2)])
     await key('r')
     await key('u')
-    expect(sent()[1]).toEqual({ lines: [1], decision: 'open', reason: '' })
+    expect(sent()[1]).toEqual({ lines: [1], decision: 'open', reason: '', changes: null })
     expect(wrapper.get('.question').text()).toContain('Person 1')
   })
   it('takes no key for an answer while a reason is typed', async () => {
@@ -111,8 +129,32 @@ describe('the page of a reviewer', () => {
   })
   it('tells the server that the grounds of a line were opened', async () => {
     await page([line(7)])
-    await press('Grounds and way')
+    await press('Grounds')
     expect(calls('POST /api/review/{token}/lines/{line}/opening')).toHaveLength(1)
+  })
+  it('says how many of the ways a removal takes', async () => {
+    expect((await page([line(1)])).get('.ways').text()).toContain('2 ways; a removal takes 1')
+  })
+  it('says how many others lose by the end of a link', async () => {
+    expect((await page([line(1)])).get('.ways').text()).toContain('612 other people lose it')
+  })
+  it('chooses nothing by itself that others lose by', async () => {
+    const boxes = (await page([line(1)])).findAll<HTMLInputElement>('.ways input')
+    expect(boxes.map((b) => b.element.checked)).toEqual([true, false])
+  })
+  it('sends the ways that were chosen with a removal', async () => {
+    const wrapper = await page([line(1)])
+    await wrapper.findAll('.ways input')[1]!.setValue(true)
+    await key('r')
+    expect((sent()[0] as { changes: unknown[] }).changes).toHaveLength(2)
+  })
+  it('does not say that it was not used where no use could have been seen', async () => {
+    expect((await page([line(1)])).get('.ways').text()).toContain('Use is not known')
+  })
+  it('finds lines by their person', async () => {
+    const wrapper = await page(Array.from({ length: 8 }, (_, i) => line(i + 1)))
+    await wrapper.get('[aria-label="Search the lines"]').setValue('person 5')
+    expect(wrapper.findAll('[aria-label="All lines"] li')).toHaveLength(1)
   })
   it('asks nothing any more once the round has ended', async () => {
     const wrapper = await page([line(1)], { ended: true })

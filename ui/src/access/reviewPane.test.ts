@@ -24,6 +24,7 @@ const consequences = (...reviewers: object[]) => ({
   lines: 30,
   adviseRemoval: 4,
   silenceRemoves: 2,
+  leftOut: ['1 consent of other applications.'],
   reviewers: reviewers.length ? reviewers : [load()],
 })
 const review = (more = {}) => ({ id: 7, revision: 3, state: 'draft', settings: reviewSettings(), rounds: [], ...more })
@@ -33,6 +34,9 @@ it('says how many lines whom would be asked, and how long it would take', async 
   expect(text).toContain('30 lines for 1 reviewer')
   expect(text).toContain('silence would remove 2')
   expect(text).toContain('5 min')
+})
+it('says what a draft leaves out', async () => {
+  expect((await place(ReviewPane, { view: review() })).text()).toContain('1 consent of other applications.')
 })
 it('names the stages of a draft that has several, and counts each reviewer once', async () => {
   answers['POST /api/reviews/consequences'] = consequences(load(), load({ stage: 2 }))

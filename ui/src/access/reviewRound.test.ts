@@ -27,6 +27,7 @@ const round = (more: Partial<Schemas['RoundView']> = {}): Schemas['RoundView'] =
   failed: 0,
   stamped: [],
   reportHash: '',
+  addenda: [],
   ...more,
 })
 const line = (more: Partial<Schemas['ReviewLineView']> = {}): Schemas['ReviewLineView'] => ({

@@ -19,5 +19,6 @@ export const reviewSettings = (more: Partial<Schemas['ReviewSettings']> = {}): S
   words: '',
   reminderWords: '',
   later: [],
+  links: false,
   ...more,
 })

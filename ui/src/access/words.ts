@@ -31,6 +31,13 @@ export const peopleWords: Record<Schemas['ReviewPeople'], string> = {
   inactive: 'everybody who did not sign in lately',
 }
 
+export const setWords: Record<Schemas['ReviewSet'], string> = {
+  sensitivePlaces: 'all sensitive places',
+  placesWithLinks: 'all places with a link',
+  groupsWithGuests: 'all groups with guests',
+  allApplications: 'all applications with consents',
+}
+
 export const reviewerWords: Record<Schemas['ReviewerKind'], string> = {
   owner: 'the owners',
   manager: 'the manager of each person',
