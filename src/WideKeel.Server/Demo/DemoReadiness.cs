@@ -554,5 +554,9 @@ internal static class DemoReadiness
         await ines.PostAsync<Done>($"audits/{interim.Id}/requests/1/state", new RequestAnswer(RequestState.Ready));
         await ines.PostAsync<Done>($"audits/{interim.Id}/requests/2/offer", new { });
         await ines.PostAsync<Done>($"audits/{interim.Id}/requests/2/state", new RequestAnswer(RequestState.Ready));
+        await ines.PostAsync<Done>(
+            $"audits/{interim.Id}/populations",
+            new NewPopulation("Accounts, with or without a second factor", "second-factor", null)
+        );
     }
 }

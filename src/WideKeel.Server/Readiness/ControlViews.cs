@@ -94,7 +94,7 @@ internal static class ControlViews
             await (
                 from finding in context.Db.Set<AuditFinding>()
                 join audit in context.Db.Audits on finding.AuditId equals audit.Id
-                where finding.DoneOn == null && finding.Control != ""
+                where finding.VerifiedAt == null && finding.Control != ""
                 orderby finding.Id
                 select new
                 {

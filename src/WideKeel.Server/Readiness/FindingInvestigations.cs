@@ -25,7 +25,7 @@ public static class FindingInvestigations
         InvestigationChoice request,
         [AsParameters] ApiContext context
     ) =>
-        AuditEndpoints.WorkAsync(
+        AuditRoom.WorkAsync(
             id,
             context,
             async (session, row) =>
@@ -33,7 +33,7 @@ public static class FindingInvestigations
                     ? await AlertInvestigations.AttachAsync(
                         session,
                         new() { InvestigationId = request.InvestigationId, FindingId = finding },
-                        AuditEndpoints.Subject(id),
+                        AuditRoom.Subject(id),
                         context
                     )
                     : Problems.NotFound("finding")
@@ -70,12 +70,12 @@ public static class FindingInvestigations
         [AsParameters] ApiContext context
     )
     {
-        var audit = await AuditEndpoints
+        var audit = await AuditRoom
             .Whole(context.Db)
             .AsNoTracking()
             .SingleOrDefaultAsync(a => a.Id == id, context.Cancel);
         var attached =
-            audit is not null && AuditEndpoints.MaySee(audit, context) && audit.Findings.Exists(f => f.Id == finding)
+            audit is not null && AuditRoom.MaySee(audit, context) && audit.Findings.Exists(f => f.Id == finding)
                 ? await context
                     .Db.Investigations.AsNoTracking()
                     .Include(i => i.Events)
@@ -93,7 +93,7 @@ public static class FindingInvestigations
             return (Reply<Done>)Problems.NotFound("investigation");
         }
 
-        await AuditEndpoints.NoteLookAsync(audit!, $"the investigation “{attached.Name}”", context);
+        await AuditRoom.NoteLookAsync(audit!, $"the investigation “{attached.Name}”", context);
         return await InvestigationEndpoints.FileAsync(attached, archive, context);
     }
 }

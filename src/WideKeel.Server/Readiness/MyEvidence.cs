@@ -9,6 +9,7 @@ namespace WideKeel.Server.Readiness;
 public sealed record MyPart(long ControlId, string Control, string ControlTitle, PartView Part);
 
 public sealed record MyRequest(
+    long AuditId,
     string Audit,
     int Number,
     string What,
@@ -17,7 +18,17 @@ public sealed record MyRequest(
     IReadOnlyList<RemarkView> Remarks
 );
 
-public sealed record MyAction(string Audit, string Finding, string Severity, string Action, LocalDate? Due);
+public sealed record MyAction(
+    long AuditId,
+    long FindingId,
+    string Audit,
+    string Finding,
+    string Severity,
+    string Response,
+    string Action,
+    string Owner,
+    LocalDate? Due
+);
 
 /// <param name="Parts">Evidence and routines that the caller brings, and what is kept for a role of theirs.</param>
 /// <param name="Requests">Of audits that are not closed, for which the caller is named.</param>
@@ -77,6 +88,7 @@ public static class MyEvidence
             .AsNoTracking()
             .ToListAsync(context.Cancel);
         return found.ConvertAll(r => new MyRequest(
+            r.Request.AuditId,
             r.Name,
             r.Request.Number,
             r.Request.What,
@@ -90,8 +102,18 @@ public static class MyEvidence
         await (
             from finding in context.Db.Set<AuditFinding>()
             join audit in context.Db.Audits on finding.AuditId equals audit.Id
-            where finding.DoneOn == null && finding.Owner == mail
+            where finding.DoneOn == null && audit.ClosedAt == null && finding.Owner == mail
             orderby finding.Due
-            select new MyAction(audit.Name, finding.Title, finding.Severity, finding.Action, finding.Due)
+            select new MyAction(
+                audit.Id,
+                finding.Id,
+                audit.Name,
+                finding.Title,
+                finding.Severity,
+                finding.Response,
+                finding.Action,
+                finding.Owner,
+                finding.Due
+            )
         ).ToListAsync(context.Cancel);
 }

@@ -261,7 +261,11 @@ internal sealed class ReadinessDuties : IDutySource
         var findings = await (
             from finding in asked.Db.Set<AuditFinding>()
             join audit in asked.Db.Audits on finding.AuditId equals audit.Id
-            where finding.DoneOn == null && finding.Due <= soon && (manages || finding.Owner == mail)
+            where
+                finding.DoneOn == null
+                && audit.ClosedAt == null
+                && (finding.Due <= soon || (finding.Due == null && finding.Response == ""))
+                && (manages || finding.Owner == mail)
             select new { Finding = finding, audit.Name }
         )
             .AsNoTracking()
@@ -272,7 +276,7 @@ internal sealed class ReadinessDuties : IDutySource
             f.Finding.Action.Length > 0 ? f.Finding.Action : f.Finding.Title,
             $"On the finding “{f.Finding.Title}” of {f.Name}.",
             f.Finding.Due,
-            Wording.Left(asked.Today, f.Finding.Due!.Value),
+            f.Finding.Due is { } due ? Wording.Left(asked.Today, due) : "no answer yet",
             "Look at the finding",
             Link(asked, $"audits?audit={Wording.Id(f.Finding.AuditId)}&tab=findings"),
             f.Finding.Due < asked.Today

@@ -28,6 +28,9 @@ public sealed class ReadinessPart : IPart
         api.MapConnections();
         api.MapAreas();
         api.MapAudits();
+        api.MapAuditRequests();
+        api.MapAuditSamples();
+        api.MapAuditFindings();
         api.MapFindingInvestigations();
         api.MapMyEvidence();
         api.MapAssurance();

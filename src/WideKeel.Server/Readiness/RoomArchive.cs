@@ -2,7 +2,6 @@ using System.Globalization;
 using System.IO.Compression;
 using System.Security.Cryptography;
 using System.Text;
-using System.Text.Json;
 using WideKeel.Store.Readiness;
 
 namespace WideKeel.Server.Readiness;
@@ -27,13 +26,16 @@ internal sealed class RoomArchive(ZipArchive zip)
         manifest.Add($"{Convert.ToHexStringLower(SHA256.HashData(bytes))}  {name}");
     }
 
-    /// <summary>A proof: its file where it has one and that is what was given, else what it says.</summary>
-    public void Write(PartProof proof, WideKeelOptions options)
+    /// <summary>
+    /// A proof as it was offered: its facts, and its file where it has one and that is what was given.
+    /// </summary>
+    public void Write(AuditOffer offer, WideKeelOptions options)
     {
-        var name = string.Create(CultureInfo.InvariantCulture, $"proofs/{proof.Id}");
+        var proof = AuditOffers.Of(offer).Proof;
+        var name = string.Create(CultureInfo.InvariantCulture, $"proofs/{offer.ProofId}");
+        Write($"{name}.json", offer.Frozen);
         if (proof.FileName.Length == 0)
         {
-            Write($"{name}.json", proof.Frozen?.Text ?? JsonSerializer.Serialize(proof.Says));
             return;
         }
 

@@ -3559,7 +3559,13 @@ namespace WideKeel.Store.Migrations
                     Action = table.Column<string>(type: "TEXT", nullable: false),
                     Owner = table.Column<string>(type: "TEXT", nullable: false),
                     Due = table.Column<int>(type: "INTEGER", nullable: true),
-                    DoneOn = table.Column<int>(type: "INTEGER", nullable: true)
+                    DoneOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    FoundBy = table.Column<string>(type: "TEXT", nullable: false),
+                    FoundById = table.Column<long>(type: "INTEGER", nullable: false),
+                    Response = table.Column<string>(type: "TEXT", nullable: false),
+                    DoneById = table.Column<long>(type: "INTEGER", nullable: true),
+                    VerifiedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    VerifiedBy = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -3584,8 +3590,7 @@ namespace WideKeel.Store.Migrations
                     RequirementId = table.Column<long>(type: "INTEGER", nullable: true),
                     Owner = table.Column<string>(type: "TEXT", nullable: false),
                     Due = table.Column<int>(type: "INTEGER", nullable: false),
-                    State = table.Column<string>(type: "TEXT", nullable: false),
-                    Offered = table.Column<string>(type: "TEXT", nullable: false)
+                    State = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -3617,7 +3622,8 @@ namespace WideKeel.Store.Migrations
                     Picks = table.Column<string>(type: "TEXT", nullable: false),
                     Found = table.Column<int>(type: "INTEGER", nullable: true),
                     UpperLimit = table.Column<double>(type: "REAL", nullable: true),
-                    Strata = table.Column<string>(type: "TEXT", nullable: false)
+                    Strata = table.Column<string>(type: "TEXT", nullable: false),
+                    Results = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -3675,6 +3681,99 @@ namespace WideKeel.Store.Migrations
                         principalColumn: "Id",
                         onDelete: ReferentialAction.Cascade);
                 });
+
+            migrationBuilder.CreateTable(
+                name: "audit_offer",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    RequestId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ProofId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Frozen = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    OfferedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    OfferedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    WithdrawnAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_audit_offer", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_audit_offer_audit_request_RequestId",
+                        column: x => x.RequestId,
+                        principalTable: "audit_request",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "audit_population",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    AuditId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Lines = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Size = table.Column<int>(type: "INTEGER", nullable: false),
+                    OpenedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    OpenedBy = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_audit_population", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_audit_population_audit_AuditId",
+                        column: x => x.AuditId,
+                        principalTable: "audit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "audit_finding_change",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    FindingId = table.Column<long>(type: "INTEGER", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    Field = table.Column<string>(type: "TEXT", nullable: false),
+                    Before = table.Column<string>(type: "TEXT", nullable: false),
+                    After = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_audit_finding_change", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_audit_finding_change_audit_finding_FindingId",
+                        column: x => x.FindingId,
+                        principalTable: "audit_finding",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_audit_offer_RequestId",
+                table: "audit_offer",
+                column: "RequestId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_audit_population_AuditId",
+                table: "audit_population",
+                column: "AuditId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_audit_finding_change_FindingId",
+                table: "audit_finding_change",
+                column: "FindingId");
+
+            // What was offered to an audit stays as it was; only that it was withdrawn is added.
+            migrationBuilder.Sql("CREATE TRIGGER audit_offer_frozen BEFORE UPDATE OF RequestId, ProofId, Frozen, Hash, OfferedAt, OfferedBy ON audit_offer BEGIN SELECT RAISE(ABORT, 'what was offered to an audit stays as it was'); END;");
+            migrationBuilder.Sql("CREATE TRIGGER audit_offer_stays BEFORE DELETE ON audit_offer BEGIN SELECT RAISE(ABORT, 'what was offered to an audit stays as it was'); END;");
 
             migrationBuilder.CreateIndex(
                 name: "IX_audit_FrameworkId",
@@ -4422,6 +4521,17 @@ namespace WideKeel.Store.Migrations
 
             migrationBuilder.DropTable(
                 name: "audit_remark");
+
+            migrationBuilder.DropTable(
+                name: "audit_offer");
+
+
+            migrationBuilder.DropTable(
+                name: "audit_population");
+
+
+            migrationBuilder.DropTable(
+                name: "audit_finding_change");
 
             migrationBuilder.DropTable(
                 name: "audit_sample");

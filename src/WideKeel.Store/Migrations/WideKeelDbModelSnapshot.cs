@@ -3972,13 +3972,27 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("DoneById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int?>("DoneOn")
                         .HasColumnType("INTEGER");
 
                     b.Property<int?>("Due")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("FoundBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FoundById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Response")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
@@ -3990,11 +4004,128 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("VerifiedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("VerifiedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.HasKey("Id");
 
                     b.HasIndex("AuditId");
 
                     b.ToTable("audit_finding", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditFindingChange", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("After")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Before")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Field")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FindingId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("FindingId");
+
+                    b.ToTable("audit_finding_change", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditOffer", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Frozen")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("OfferedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("OfferedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ProofId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("RequestId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RequestId");
+
+                    b.ToTable("audit_offer", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditPopulation", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AuditId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Lines")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("OpenedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("OpenedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("AuditId");
+
+                    b.ToTable("audit_population", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Readiness.AuditRemark", b =>
@@ -4038,10 +4169,6 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<int>("Number")
                         .HasColumnType("INTEGER");
-
-                    b.Property<string>("Offered")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
 
                     b.Property<string>("Owner")
                         .IsRequired()
@@ -4143,6 +4270,10 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Population")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Results")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
@@ -6203,6 +6334,33 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditFindingChange", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.AuditFinding", null)
+                        .WithMany("Changes")
+                        .HasForeignKey("FindingId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditOffer", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.AuditRequest", null)
+                        .WithMany("Offers")
+                        .HasForeignKey("RequestId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditPopulation", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.AuditRow", null)
+                        .WithMany("Populations")
+                        .HasForeignKey("AuditId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.AuditRemark", b =>
                 {
                     b.HasOne("WideKeel.Store.Readiness.AuditRequest", null)
@@ -6527,14 +6685,23 @@ namespace WideKeel.Store.Migrations
                     b.Navigation("Remits");
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditFinding", b =>
+                {
+                    b.Navigation("Changes");
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.AuditRequest", b =>
                 {
+                    b.Navigation("Offers");
+
                     b.Navigation("Remarks");
                 });
 
             modelBuilder.Entity("WideKeel.Store.Readiness.AuditRow", b =>
                 {
                     b.Navigation("Findings");
+
+                    b.Navigation("Populations");
 
                     b.Navigation("Requests");
 

@@ -459,15 +459,20 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         PUT /api/audits/{id:long} M
         POST /api/audits/{id:long}/closing M
         POST /api/audits/{id:long}/requests *
-        POST /api/audits/{id:long}/requests/{number:int}/offer M
+        GET /api/audits/{id:long}/requests/{number:int}/candidates *
+        POST /api/audits/{id:long}/requests/{number:int}/offer *
+        POST /api/audits/{id:long}/requests/{number:int}/offers/{proof:long}/withdrawal *
         POST /api/audits/{id:long}/requests/{number:int}/state *
         POST /api/audits/{id:long}/requests/{number:int}/remarks *
         GET /api/audits/{id:long}/proofs/{proof:long} *
         GET /api/audits/{id:long}/proofs/{proof:long}/file *
+        POST /api/audits/{id:long}/populations M
         POST /api/audits/{id:long}/samples *
         POST /api/audits/{id:long}/samples/{sample:long}/result *
         POST /api/audits/{id:long}/findings *
-        PUT /api/audits/{id:long}/findings/{finding:long} M
+        PUT /api/audits/{id:long}/findings/{finding:long} *
+        PUT /api/audits/{id:long}/findings/{finding:long}/response *
+        POST /api/audits/{id:long}/findings/{finding:long}/verification *
         POST /api/audits/{id:long}/findings/{finding:long}/investigations YM
         GET /api/audits/{id:long}/findings/{finding:long}/investigations/{investigation:long}/file *
         GET /api/audits/{id:long}/room.zip *

@@ -146,16 +146,21 @@ public sealed class MyEvidenceTests : IAsyncLifetime
             title = "Two without a factor",
             severity = "major",
             control = "",
+        };
+        var answer = new
+        {
+            response = "They are new",
             action = "Give them one",
             owner = "pia@tarn.example",
             due = "2026-06-20",
             done = false,
         };
         await mikkel.PostOk($"audits/{audit}/findings", finding);
+        var id = (await mikkel.GetOk($"audits/{audit}")).GetProperty("findings")[0].GetProperty("id").GetInt64();
+        await mikkel.Put($"audits/{audit}/findings/{id}/response", answer);
         var waits = (await MineAsync(pia)).GetProperty("actions")[0].GetProperty("action").GetString();
         var today = (await LinksAsync(pia)).Contains("/my-evidence");
-        var id = (await mikkel.GetOk($"audits/{audit}")).GetProperty("findings")[0].GetProperty("id").GetInt64();
-        await mikkel.Put($"audits/{audit}/findings/{id}", finding with { done = true });
+        await pia.Put($"audits/{audit}/findings/{id}/response", answer with { done = true });
         (waits, today, (await MineAsync(pia)).GetProperty("actions").GetArrayLength()).ShouldBe(
             ("Give them one", true, 0)
         );

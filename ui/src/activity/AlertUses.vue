@@ -68,10 +68,6 @@ const makeFinding = (audit: number) =>
         title: `Alert ${alert.id}, ${alert.watch}: ${alert.why}`.slice(0, 200),
         severity: severities[alert.severity],
         control: '',
-        action: '',
-        owner: '',
-        due: null,
-        done: false,
       },
     }),
   )

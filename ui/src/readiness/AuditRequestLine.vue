@@ -4,8 +4,9 @@ import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day, moment } from '@/shared/format'
-import { may, today } from '@/shared/session'
+import { may, person, today } from '@/shared/session'
 import ShowMore from '@/shared/ShowMore.vue'
+import OfferChoice from './OfferChoice.vue'
 import { requestWords } from './words'
 
 /** One request: what is offered for it, what was said, and what each side may do next. */
@@ -13,7 +14,24 @@ const { audit, request } = defineProps<{ audit: Schemas['AuditView']; request: S
 const { act, busy, problem } = useAct(['readiness'])
 const path = computed(() => ({ params: { path: { id: audit.id, number: request.number } } }))
 const words = ref('')
-const offer = () => act(() => take(api.POST('/api/audits/{id}/requests/{number}/offer', path.value)))
+const choosing = ref(false)
+const outside = ref<Schemas['CandidateView'][]>([])
+async function offer(proofs: number[] | null = null) {
+  await act(async () => {
+    const done = await take(api.POST('/api/audits/{id}/requests/{number}/offer', { ...path.value, body: { proofs } }))
+    outside.value = done.outside
+  })
+}
+const withdraw = (proof: number) =>
+  act(() =>
+    take(
+      api.POST('/api/audits/{id}/requests/{number}/offers/{proof}/withdrawal', {
+        params: { path: { ...path.value.params.path, proof } },
+        body: { reason: words.value },
+      }),
+    ),
+  )
+const mayBring = computed(() => may('manageReadiness') || request.owner === person.value?.mail)
 const answer = async (state: Schemas['RequestState']) => {
   if (
     await act(() =>
@@ -64,6 +82,7 @@ const late = computed(() => request.due < today.value && request.state !== 'acce
           </td>
           <td class="small">
             {{ o.proof.says }} <span class="quiet">{{ day(o.proof.day) }}</span>
+            <span v-if="o.outside" class="lacking"> ▲ outside the period</span>
           </td>
           <td class="small do">
             <a v-if="o.proof.fileName" :href="`/api/audits/${audit.id}/proofs/${o.id}/file`" download>{{
@@ -71,6 +90,15 @@ const late = computed(() => request.due < today.value && request.state !== 'acce
             }}</a>
             <button v-else class="link" @click="opened = opened === o.id ? null : o.id">
               {{ opened === o.id ? 'Fold' : 'Look' }}
+            </button>
+            <button
+              v-if="open && mayBring && request.state !== 'accepted'"
+              class="link"
+              :disabled="busy || !words.trim()"
+              :title="words.trim() ? 'Withdraw with the reason below' : 'Write the reason below first'"
+              @click="withdraw(o.id)"
+            >
+              Withdraw
             </button>
           </td>
         </tr>
@@ -95,10 +123,11 @@ const late = computed(() => request.due < today.value && request.state !== 'acce
         :aria-label="`Remark on request ${request.number}`"
       />
       <el-button size="small" :disabled="!words.trim()" :loading="busy" @click="remark">Say it</el-button>
-      <template v-if="may('manageReadiness')">
-        <el-button v-if="request.requirement" size="small" :loading="busy" @click="offer"
+      <template v-if="mayBring && request.state !== 'accepted'">
+        <el-button v-if="request.requirement" size="small" :loading="busy" @click="offer()"
           >Offer what the controls have</el-button
         >
+        <el-button size="small" @click="choosing = !choosing">Choose evidence</el-button>
         <el-button
           v-if="request.state !== 'ready' && request.offered.length"
           size="small"
@@ -108,11 +137,24 @@ const late = computed(() => request.due < today.value && request.state !== 'acce
           >Ready for review</el-button
         >
       </template>
+      <el-button
+        v-if="audit.mine && request.state === 'accepted'"
+        size="small"
+        :disabled="!words.trim()"
+        :loading="busy"
+        @click="answer('returned')"
+        >Return with the remark</el-button
+      >
       <template v-if="audit.mine && request.state === 'ready'">
         <el-button size="small" type="primary" :loading="busy" @click="answer('accepted')">Accept</el-button>
         <el-button size="small" :loading="busy" @click="answer('returned')">Return with the remark</el-button>
       </template>
     </div>
+    <p v-if="outside.length" class="small">
+      Not offered, because it is outside the period: {{ outside.map((o) => `${o.control} ${o.title}`).join(', ') }}.
+      <button class="link" :disabled="busy" @click="offer(outside.map((o) => o.id))">Offer anyway</button>
+    </p>
+    <OfferChoice v-if="choosing && open" :audit="audit.id" :number="request.number" @done="choosing = false" />
   </section>
 </template>
 

@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { reactive, ref } from 'vue'
+import { computed, reactive } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
+import { may } from '@/shared/session'
+import AuditPopulations from './AuditPopulations.vue'
+import SampleResults from './SampleResults.vue'
 import { percent } from './words'
 
 /** Samples: the population is frozen, the seed shown, the size computed, and the result says how high the rate may be. */
@@ -11,9 +14,14 @@ const { act, busy, problem } = useAct(['readiness'])
 const measures = useQuery({
   queryKey: ['gauges', 'measures'],
   queryFn: () => take(api.GET('/api/measures')),
-  enabled: mayDraw,
+  enabled: mayDraw && may('manageReadiness'),
   retry: false,
 })
+/** What can be sampled: populations of the room by their number, and measures of the organisation by their name. */
+const populations = computed(() => [
+  ...audit.populations.map((p) => ({ value: `#${p.id}`, label: `${p.title} (${p.size})` })),
+  ...(measures.data.value ?? []).map((m) => ({ value: m.name, label: m.title })),
+])
 const form = reactive({
   title: '',
   measure: '',
@@ -32,7 +40,8 @@ const draw = () =>
         params: { path: { id: audit.id } },
         body: {
           title: form.title,
-          measure: form.measure || null,
+          opened: form.measure.startsWith('#') ? Number(form.measure.slice(1)) : null,
+          measure: form.measure && !form.measure.startsWith('#') ? form.measure : null,
           population: form.measure ? null : form.list.split('\n'),
           method: form.method,
           seed: form.seed,
@@ -44,19 +53,10 @@ const draw = () =>
       }),
     ),
   )
-const found = ref<Record<number, number>>({})
-const result = (sample: number) =>
-  act(() =>
-    take(
-      api.POST('/api/audits/{id}/samples/{sample}/result', {
-        params: { path: { id: audit.id, sample } },
-        body: { found: found.value[sample] ?? 0 },
-      }),
-    ),
-  )
 </script>
 
 <template>
+  <AuditPopulations :audit="audit" :measures="measures.data.value ?? []" />
   <section v-for="s in audit.samples" :key="s.id" class="panel block" :aria-label="s.title">
     <p>
       <strong>{{ s.title }}</strong>: {{ s.picked.length }} of {{ s.population }}, {{ s.method }}, seed {{ s.seed }}
@@ -70,29 +70,13 @@ const result = (sample: number) =>
         >{{ i ? ' · ' : '' }}{{ t.name || 'without a unit' }} {{ t.drawn }} of {{ t.members }}</span
       >
     </p>
-    <details>
-      <summary class="small">What was drawn</summary>
-      <ol class="small picks">
-        <li v-for="(p, i) in s.picked" :key="i">{{ p }}</li>
-      </ol>
-    </details>
     <p v-if="s.found !== null && s.found !== undefined">
       {{ s.found }} deviated: with {{ percent(s.confidence) }} confidence at most
       <strong :class="{ lacking: (s.upperLimit ?? 0) > s.tolerable }">{{ percent(s.upperLimit) }}</strong> do in the
       population;
       {{ (s.upperLimit ?? 0) > s.tolerable ? 'that is more than is tolerable' : 'that is within what is tolerable' }}.
     </p>
-    <p v-else-if="mayDraw" class="acts-row">
-      Deviations found
-      <el-input-number
-        v-model="found[s.id]"
-        size="small"
-        :min="0"
-        :max="s.picked.length"
-        aria-label="Deviations found"
-      />
-      <el-button size="small" type="primary" :loading="busy" @click="result(s.id)">Set the result</el-button>
-    </p>
+    <SampleResults :audit="audit.id" :sample="s" :may-set="mayDraw" />
   </section>
   <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
   <form v-if="mayDraw" class="panel block grid" @submit.prevent="draw">
@@ -106,7 +90,7 @@ const result = (sample: number) =>
       filterable
       placeholder="a list, one a line"
       aria-label="Population"
-      ><el-option v-for="m in measures.data.value ?? []" :key="m.name" :value="m.name" :label="m.title"
+      ><el-option v-for="p in populations" :key="p.value" :value="p.value" :label="p.label"
     /></el-select>
     <template v-if="!form.measure"
       ><label class="label" for="s-list">List</label
@@ -168,8 +152,5 @@ p {
   display: flex;
   gap: 8px;
   align-items: center;
-}
-.picks {
-  columns: 2;
 }
 </style>

@@ -25,7 +25,9 @@ interface Mark {
 const marks = (a: Schemas['AuditView']): Mark[] => {
   const due = [
     ...a.requests.map((r) => ({ due: r.due, settled: r.state === 'accepted', says: `request ${r.number}, ${r.what}` })),
-    ...a.findings.flatMap((f) => (f.due ? [{ due: f.due, settled: !!f.doneOn, says: `action on ${f.title}` }] : [])),
+    ...a.findings.flatMap((f) =>
+      f.due ? [{ due: f.due, settled: !!f.verifiedAt, says: `action on ${f.title}` }] : [],
+    ),
   ]
   return [...new Set(due.map((d) => d.due))].map((on) => {
     const those = due.filter((d) => d.due === on)

@@ -1,18 +1,35 @@
 <script setup lang="ts">
+import { ref } from 'vue'
+import { useAct } from '@/shared/act'
+import { api, take } from '@/shared/api/client'
 import { day, moment } from '@/shared/format'
 import { today } from '@/shared/session'
 import { useMyEvidence } from './mine'
+import FindingAnswer from './FindingAnswer.vue'
+import OfferChoice from './OfferChoice.vue'
 import PartLine from './PartLine.vue'
 import { requestWords } from './words'
 
 /** Evidence and routines that one brings, what one is asked for in audits, and what is kept for one's role. */
 const { data, error } = useMyEvidence()
+const { act, busy, problem } = useAct(['readiness', 'evidence'])
+const open = ref('')
+const toggle = (what: string) => (open.value = open.value === what ? '' : what)
+const ready = (id: number, number: number) =>
+  act(() =>
+    take(
+      api.POST('/api/audits/{id}/requests/{number}/state', {
+        params: { path: { id, number } },
+        body: { state: 'ready', remark: '' },
+      }),
+    ),
+  )
 </script>
 
 <template>
   <main class="page">
     <header><h1>My evidence</h1></header>
-    <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
+    <p v-if="problem ?? error" class="problem" role="alert">{{ (problem ?? error)!.message }}</p>
     <template v-if="data">
       <p v-if="data.parts.length + data.requests.length + data.actions.length === 0" class="quiet">
         Nothing: no control and no audit names you, and nothing is kept for your role.
@@ -26,8 +43,20 @@ const { data, error } = useMyEvidence()
             <span :class="{ lacking: r.state === 'returned' }">{{ requestWords[r.state] }}</span>
           </p>
           <p v-for="m in r.remarks" :key="m.at" class="small quiet">{{ m.by }}, {{ moment(m.at) }}: {{ m.text }}</p>
+          <p class="acts-row small">
+            <button class="link" @click="toggle(`r${r.auditId} ${r.number}`)">Offer evidence</button>
+            <button v-if="r.state !== 'ready'" class="link" :disabled="busy" @click="ready(r.auditId, r.number)">
+              Ready for review
+            </button>
+          </p>
+          <OfferChoice
+            v-if="open === `r${r.auditId} ${r.number}`"
+            :audit="r.auditId"
+            :number="r.number"
+            @done="open = ''"
+          />
         </article>
-        <p class="small quiet">Bring what shows it below; whoever manages readiness offers it to the auditor.</p>
+        <p class="small quiet">Add new evidence below, then offer it here.</p>
       </section>
       <section v-if="data.actions.length" class="panel block" aria-label="To do after audits">
         <h2>To do after audits</h2>
@@ -39,6 +68,14 @@ const { data, error } = useMyEvidence()
               · <span :class="{ lacking: a.due < today }">due {{ day(a.due) }}</span></template
             >
           </p>
+          <button class="link small" @click="toggle(`a${a.findingId}`)">Respond</button>
+          <FindingAnswer
+            v-if="open === `a${a.findingId}`"
+            :audit="a.auditId"
+            :finding="a.findingId"
+            :was="a"
+            @done="open = ''"
+          />
         </article>
       </section>
       <section v-if="data.parts.length" class="panel block" aria-label="Evidence and routines">

@@ -222,7 +222,7 @@ it('says of a link that has ended that it opens nothing', async () => {
   expect((await place(GivenPage)).text()).toContain('This link opens nothing.')
 })
 
-const audit = (samples: object[] = []) => ({ id: 6, samples })
+const audit = (samples: object[] = []) => ({ id: 6, samples, populations: [] })
 const sample = (more = {}) => ({
   id: 1,
   title: 'Leavers',
@@ -233,7 +233,8 @@ const sample = (more = {}) => ({
   confidence: 0.95,
   tolerable: 0.05,
   expected: 0,
-  picked: ['North | 3'],
+  finite: false,
+  picked: [{ name: 'North | 3', deviates: null, note: '' }],
   strata: [
     { name: 'North', members: 100, drawn: 20 },
     { name: '', members: 200, drawn: 39 },
@@ -256,7 +257,18 @@ it('sets the result of a sample', async () => {
   answers['POST /api/audits/{id}/samples/{sample}/result'] = {}
   await place(AuditSamples, { audit: audit([sample()]), mayDraw: true })
   await press('Set the result')
-  expect(calls('POST /api/audits/{id}/samples/{sample}/result')[0]!.body).toEqual({ found: 0 })
+  expect(calls('POST /api/audits/{id}/samples/{sample}/result')[0]!.body).toEqual({ items: [] })
+})
+it('sends which subject deviates, with its note', async () => {
+  answers['GET /api/measures'] = []
+  answers['POST /api/audits/{id}/samples/{sample}/result'] = {}
+  const wrapper = await place(AuditSamples, { audit: audit([sample()]), mayDraw: true })
+  await wrapper.get('[aria-label="North | 3 deviates"]').setValue(true)
+  await type('[aria-label="Note on North | 3"]', 'No factor')
+  await press('Set the result')
+  expect(calls('POST /api/audits/{id}/samples/{sample}/result')[0]!.body).toEqual({
+    items: [{ place: 1, deviates: true, note: 'No factor' }],
+  })
 })
 it('freezes a list and draws from it', async () => {
   answers['GET /api/measures'] = []

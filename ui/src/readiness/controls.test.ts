@@ -270,6 +270,7 @@ const audit = (more: Partial<Schemas['AuditView']> = {}): Schemas['AuditView'] =
   requests: [],
   samples: [],
   findings: [],
+  populations: [],
   revision: 2,
   ...more,
 })
@@ -331,12 +332,65 @@ it('names the investigation that a finding rests on, with its file in the room',
   const finding = { id: 9, title: 'Plans were deleted', severity: 'major', control: '', action: '', owner: '' }
   const attached = { id: 3, name: 'Pier 4', summary: '', by: 'Runa Vik', events: 2, frozenAt: '2026-06-15T08:00:00Z' }
   const wrapper = await place(AuditFindings, {
-    audit: audit({ findings: [{ ...finding, due: null, doneOn: null, investigations: [attached] }] as never }),
+    audit: audit({
+      findings: [{ ...finding, due: null, doneOn: null, changes: [], investigations: [attached] }] as never,
+    }),
     mayFind: false,
   })
   expect(wrapper.get('[aria-label="Investigations"] a').attributes('href')).toBe(
     '/api/audits/6/findings/9/investigations/3/file',
   )
+})
+const finding = (more: Partial<Schemas['FindingView']> = {}): Schemas['FindingView'] => ({
+  id: 9,
+  title: 'Two without a factor',
+  severity: 'major',
+  control: '',
+  foundBy: 'Halvor Tind',
+  response: '',
+  action: '',
+  owner: '',
+  due: null,
+  doneOn: null,
+  verifiedAt: null,
+  verifiedBy: '',
+  mayWord: false,
+  mayVerify: false,
+  investigations: [],
+  changes: [],
+  ...more,
+})
+it('lets the organisation answer a finding and not change its words', async () => {
+  answers['GET /api/investigations'] = []
+  answers['PUT /api/audits/{id}/findings/{finding}/response'] = {}
+  await place(AuditFindings, { audit: audit({ findings: [finding()] }), mayFind: false })
+  expect(button('Edit')).toBeUndefined()
+  await press('Respond')
+  await type('[aria-label="Response"]', 'They are new')
+  await press('Done: ask for verification')
+  expect(calls('PUT /api/audits/{id}/findings/{finding}/response')[0]!.body).toMatchObject({
+    response: 'They are new',
+    done: true,
+  })
+})
+it('verifies a finding that is done', async () => {
+  answers['GET /api/investigations'] = []
+  answers['POST /api/audits/{id}/findings/{finding}/verification'] = {}
+  await place(AuditFindings, {
+    audit: audit({ findings: [finding({ doneOn: '2026-06-20', mayVerify: true })] }),
+    mayFind: true,
+  })
+  await press('Verify and close')
+  expect(calls('POST /api/audits/{id}/findings/{finding}/verification')[0]!.body).toEqual({
+    verified: true,
+    remark: '',
+  })
+})
+it('shows the history of a finding', async () => {
+  answers['GET /api/investigations'] = []
+  const changes = [{ at: '2026-06-15T08:00:00Z', by: 'Halvor Tind', field: 'title', before: 'One', after: 'Two' }]
+  const wrapper = await place(AuditFindings, { audit: audit({ findings: [finding({ changes })] }), mayFind: false })
+  expect(wrapper.get('details').text()).toContain('title: One → Two')
 })
 it('asks for nothing more in a room that is closed', async () => {
   answers['GET /api/audits/{id}'] = audit()
