@@ -146,6 +146,39 @@ internal static class ReviewForm
             return new("reviewer-missing", "named", "Name at least one reviewer.");
         }
 
+        if (CheckStages(s) is { } stage)
+        {
+            return stage;
+        }
+
+        if (s.Reminders is { } days && (days.Count > MostReminders || days.Any(d => d is < 0 or > 365)))
+        {
+            return new(
+                "reminders-malformed",
+                "reminders",
+                $"At most {MostReminders} reminders, 0 to 365 days before the end."
+            );
+        }
+
+        foreach (
+            var mail in s
+                .Named.Concat((s.Later ?? []).SelectMany(l => l.Named))
+                .Concat(s.Informed ?? [])
+                .Append(s.Deputy)
+                .Where(m => m.Length > 0)
+        )
+        {
+            if (!MailAddress.IsOne(mail))
+            {
+                return new("reviewer-malformed", "named", $"“{mail}” is no mail address.");
+            }
+        }
+
+        return null;
+    }
+
+    private static Refusal? CheckStages(ReviewSettings s)
+    {
         var later = s.Later ?? [];
         if (later.Count > MostStages - 1 || later.Any(l => l.Days is < 1 or > 365))
         {
@@ -164,29 +197,6 @@ internal static class ReviewForm
         if (later.Any(l => l.Reviewer == ReviewerKind.Named && l.Named.Count == 0))
         {
             return new("reviewer-missing", "later", "Name at least one reviewer of each stage.");
-        }
-
-        if (s.Reminders is { } days && (days.Count > MostReminders || days.Any(d => d is < 0 or > 365)))
-        {
-            return new(
-                "reminders-malformed",
-                "reminders",
-                $"At most {MostReminders} reminders, 0 to 365 days before the end."
-            );
-        }
-
-        foreach (
-            var mail in s
-                .Named.Concat(later.SelectMany(l => l.Named))
-                .Concat(s.Informed ?? [])
-                .Append(s.Deputy)
-                .Where(m => m.Length > 0)
-        )
-        {
-            if (!MailAddress.IsOne(mail))
-            {
-                return new("reviewer-malformed", "named", $"“{mail}” is no mail address.");
-            }
         }
 
         return null;

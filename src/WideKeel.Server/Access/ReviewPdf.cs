@@ -34,45 +34,7 @@ internal static class ReviewPdf
         sheet.Heading("Decisions");
         foreach (var line in lines)
         {
-            sheet.Keep(40);
-            sheet.Line($"{line!["person"]} on {line["what"]}: {line["decision"]}", 9.5, bold: true);
-            sheet.Line(
-                $"{line["roles"]} · asked {line["reviewer"]} · advice {line["advice"]} · by {line["by"]} {line["at"]}"
-                    + (
-                        (string?)line["decision"] == "remove"
-                            ? (bool)line["applied"]!
-                                ? " · carried out"
-                                : " · not carried out"
-                            : ""
-                    ),
-                8.5,
-                bold: false
-            );
-            if (line["path"] is JsonArray { Count: > 0 } path)
-            {
-                sheet.Line($"Way: {string.Join(" → ", path)}", 8.5, bold: false);
-            }
-
-            if ((string?)line["failure"] is { } failure)
-            {
-                sheet.Line(failure, 8.5, bold: false);
-            }
-
-            foreach (var (said, stage) in line["former"]!.AsArray().Select((f, i) => (f!, i + 1)))
-            {
-                sheet.Line(
-                    $"Stage {stage}: {said["reviewer"]} said {said["decision"]} {said["reason"]}".TrimEnd(),
-                    8.5,
-                    bold: false
-                );
-            }
-
-            if ((string?)line["reason"] is { Length: > 0 } reason)
-            {
-                sheet.Line($"“{reason}”", 8.5, bold: false);
-            }
-
-            sheet.Gap(3);
+            Draw(sheet, line!);
         }
 
         foreach (var addendum in addenda)
@@ -82,6 +44,49 @@ internal static class ReviewPdf
 
         sheet.NumberPages();
         return builder.Build();
+    }
+
+    private static void Draw(PdfSheet sheet, JsonNode line)
+    {
+        sheet.Keep(40);
+        sheet.Line($"{line["person"]} on {line["what"]}: {line["decision"]}", 9.5, bold: true);
+        sheet.Line(
+            $"{line["roles"]} · asked {line["reviewer"]} · advice {line["advice"]} · by {line["by"]} {line["at"]}"
+                + (
+                    (string?)line["decision"] == "remove"
+                        ? (bool)line["applied"]!
+                            ? " · carried out"
+                            : " · not carried out"
+                        : ""
+                ),
+            8.5,
+            bold: false
+        );
+        if (line["path"] is JsonArray { Count: > 0 } path)
+        {
+            sheet.Line($"Way: {string.Join(" → ", path)}", 8.5, bold: false);
+        }
+
+        if ((string?)line["failure"] is { } failure)
+        {
+            sheet.Line(failure, 8.5, bold: false);
+        }
+
+        foreach (var (said, stage) in line["former"]!.AsArray().Select((f, i) => (f!, i + 1)))
+        {
+            sheet.Line(
+                $"Stage {stage}: {said["reviewer"]} said {said["decision"]} {said["reason"]}".TrimEnd(),
+                8.5,
+                bold: false
+            );
+        }
+
+        if ((string?)line["reason"] is { Length: > 0 } reason)
+        {
+            sheet.Line($"“{reason}”", 8.5, bold: false);
+        }
+
+        sheet.Gap(3);
     }
 
     private static void Draw(PdfSheet sheet, Addendum addendum)

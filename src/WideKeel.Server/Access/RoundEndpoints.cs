@@ -225,61 +225,68 @@ public static class RoundEndpoints
             id,
             number,
             context,
-            async (session, review, round) =>
+            (session, review, round) => HandAsync(session, review, round, request, ground, context)
+        );
+
+    private static async Task<Refusal?> HandAsync(
+        WriteSession session,
+        AccessReview review,
+        ReviewRound round,
+        HandOver request,
+        AccessGround ground,
+        ApiContext context
+    )
+    {
+        if (!MailAddress.IsOne(request.To))
+        {
+            return new("reviewer-malformed", "to", $"“{request.To}” is no mail address.");
+        }
+
+        var to = request.To.ToLowerInvariant();
+        if (!await ReviewWork.IsThereAsync(session.Db, ground, to, context))
+        {
+            return new("reviewer-unknown", "to", $"{to} is not in the directory, or has left.");
+        }
+
+        var open = round.Lines.Where(l => l.Reviewer == request.From && l.Decision == LineDecision.Open).ToList();
+        if (open.Count == 0)
+        {
+            return Refusal.Conflict("nothing-open", "from", "This reviewer has no open line.");
+        }
+
+        // Nobody decides on their own access: such lines stay where they are.
+        var lines = open.Where(l => !ReviewRounds.IsOwn(l, to)).ToList();
+        if (lines.Count == 0)
+        {
+            return Refusal.Conflict("own-line", "to", $"The open lines are about {to}; choose somebody else.");
+        }
+
+        foreach (var line in lines)
+        {
+            line.Reviewer = to;
+            line.Version++;
+        }
+
+        await session.Db.SaveChangesAsync(context.Cancel);
+        await new ReviewRounds(session, ground, context.Calendar).AskAsync(
+            round,
+            ReviewRounds.DefinitionOf(review),
+            to,
+            context.Cancel
+        );
+        session.Record(
+            "handed-over",
+            ReviewWork.Subject(review.Id),
+            after: new JsonObject
             {
-                if (!MailAddress.IsOne(request.To))
-                {
-                    return new("reviewer-malformed", "to", $"“{request.To}” is no mail address.");
-                }
-
-                var to = request.To.ToLowerInvariant();
-                if (!await ReviewWork.IsThereAsync(session.Db, ground, to, context))
-                {
-                    return new("reviewer-unknown", "to", $"{to} is not in the directory, or has left.");
-                }
-
-                var open = round
-                    .Lines.Where(l => l.Reviewer == request.From && l.Decision == LineDecision.Open)
-                    .ToList();
-                if (open.Count == 0)
-                {
-                    return Refusal.Conflict("nothing-open", "from", "This reviewer has no open line.");
-                }
-
-                // Nobody decides on their own access: such lines stay where they are.
-                var lines = open.Where(l => !ReviewRounds.IsOwn(l, to)).ToList();
-                if (lines.Count == 0)
-                {
-                    return Refusal.Conflict("own-line", "to", $"The open lines are about {to}; choose somebody else.");
-                }
-
-                foreach (var line in lines)
-                {
-                    line.Reviewer = to;
-                    line.Version++;
-                }
-
-                await session.Db.SaveChangesAsync(context.Cancel);
-                await new ReviewRounds(session, ground, context.Calendar).AskAsync(
-                    round,
-                    ReviewRounds.DefinitionOf(review),
-                    to,
-                    context.Cancel
-                );
-                session.Record(
-                    "handed-over",
-                    ReviewWork.Subject(id),
-                    after: new JsonObject
-                    {
-                        ["from"] = request.From,
-                        ["to"] = to,
-                        ["lines"] = lines.Count,
-                        ["own"] = open.Count - lines.Count,
-                    }
-                );
-                return null;
+                ["from"] = request.From,
+                ["to"] = to,
+                ["lines"] = lines.Count,
+                ["own"] = open.Count - lines.Count,
             }
         );
+        return null;
+    }
 
     private static Task<Reply<Done>> End(long id, int number, AccessGround ground, [AsParameters] ApiContext context) =>
         ReviewWork.RunAsync(

@@ -550,12 +550,21 @@ internal static class DemoReadiness
             );
         }
 
-        await ines.PostAsync<Done>($"audits/{interim.Id}/requests/1/offer", new { });
-        await ines.PostAsync<Done>($"audits/{interim.Id}/requests/1/state", new RequestAnswer(RequestState.Ready));
-        await ines.PostAsync<Done>($"audits/{interim.Id}/requests/2/offer", new { });
-        await ines.PostAsync<Done>($"audits/{interim.Id}/requests/2/state", new RequestAnswer(RequestState.Ready));
+        await OfferAsync(ines, interim.Id);
+    }
+
+    /// <summary>Evidence for two requests, and a population to sample from.</summary>
+    private static async Task OfferAsync(DemoSeed.DemoClient ines, long audit)
+    {
+        foreach (var number in new[] { 1, 2 })
+        {
+            var request = $"audits/{audit}/requests/{number}";
+            await ines.PostAsync<OfferResult>($"{request}/offer", new { });
+            await ines.PostAsync<Done>($"{request}/state", new RequestAnswer(RequestState.Ready));
+        }
+
         await ines.PostAsync<Done>(
-            $"audits/{interim.Id}/populations",
+            $"audits/{audit}/populations",
             new NewPopulation("Accounts, with or without a second factor", "second-factor", null)
         );
     }

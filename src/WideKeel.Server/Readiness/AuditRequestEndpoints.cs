@@ -120,6 +120,13 @@ public static class AuditRequestEndpoints
             && string.Equals(request.Owner, context.Caller.Mail, StringComparison.OrdinalIgnoreCase)
         );
 
+    /// <summary>Why the caller changes nothing of what is offered for a request, or null.</summary>
+    private static Refusal? NotBringing(AuditRequest request, string accepted, ApiContext context) =>
+        !MayBring(request, context) ? Refusal.Forbidden("not-allowed", null, "Who is asked for it offers the evidence.")
+        : request.State == RequestState.Accepted
+            ? Refusal.Conflict("accepted", null, $"The auditor accepted this; {accepted}")
+        : null;
+
     private sealed record Candidate(ControlPartRow Part, PartProof Proof, string Control, string Owner, bool Mapped);
 
     /// <summary>Proofs that can be offered, the latest first.</summary>
@@ -228,18 +235,9 @@ public static class AuditRequestEndpoints
         ApiContext context
     )
     {
-        if (!MayBring(asked, context))
+        if (NotBringing(asked, "nothing is added unless the auditor returns it.", context) is { } refusal)
         {
-            return Refusal.Forbidden("not-allowed", null, "Who is asked for it offers the evidence.");
-        }
-
-        if (asked.State == RequestState.Accepted)
-        {
-            return Refusal.Conflict(
-                "accepted",
-                null,
-                "The auditor accepted this; nothing is added unless the auditor returns it."
-            );
+            return refusal;
         }
 
         var unseen = request.Proofs is null && context.Caller.May(Right.ManageReadiness);
@@ -272,17 +270,7 @@ public static class AuditRequestEndpoints
         }
 
         var outside = request.Proofs is null ? open.Where(c => AuditOffers.IsOutside(c.Proof.Day, row)).ToList() : [];
-        var there = AuditOffers.In(asked).Select(o => o.ProofId).ToHashSet();
-        var added = open.Except(outside).Where(c => !there.Contains(c.Proof.Id)).ToList();
-        foreach (var candidate in added)
-        {
-            var proof = await session
-                .Db.PartProofs.AsNoTracking()
-                .Include(p => p.Frozen)
-                .SingleAsync(p => p.Id == candidate.Proof.Id, context.Cancel);
-            asked.Offers.Add(AuditOffers.Freeze(proof, candidate.Control, candidate.Part.Title, session));
-        }
-
+        var added = await AddAsync(session, asked, open.Except(outside), context);
         session.Record(
             "offered",
             AuditRoom.Subject(row.Id),
@@ -294,6 +282,28 @@ public static class AuditRequestEndpoints
             }
         );
         return new OfferResult(added.Count, [.. outside.Select(c => View(c, row, asked))]);
+    }
+
+    /// <summary>Copies what is not in the room yet.</summary>
+    private static async Task<IReadOnlyList<Candidate>> AddAsync(
+        WriteSession session,
+        AuditRequest asked,
+        IEnumerable<Candidate> offered,
+        ApiContext context
+    )
+    {
+        var there = AuditOffers.In(asked).Select(o => o.ProofId).ToHashSet();
+        var added = offered.Where(c => !there.Contains(c.Proof.Id)).ToList();
+        foreach (var candidate in added)
+        {
+            var proof = await session
+                .Db.PartProofs.AsNoTracking()
+                .Include(p => p.Frozen)
+                .SingleAsync(p => p.Id == candidate.Proof.Id, context.Cancel);
+            asked.Offers.Add(AuditOffers.Freeze(proof, candidate.Control, candidate.Part.Title, session));
+        }
+
+        return added;
     }
 
     /// <summary>Of each part its latest proof within the period, or where it has none its latest.</summary>
@@ -326,14 +336,9 @@ public static class AuditRequestEndpoints
         ApiContext context
     )
     {
-        if (!MayBring(asked, context))
+        if (NotBringing(asked, "what was accepted stays.", context) is { } refusal)
         {
-            return Refusal.Forbidden("not-allowed", null, "Who is asked for it offers the evidence.");
-        }
-
-        if (asked.State == RequestState.Accepted)
-        {
-            return Refusal.Conflict("accepted", null, "The auditor accepted this; what was accepted stays.");
+            return refusal;
         }
 
         if (string.IsNullOrWhiteSpace(request.Reason))
@@ -380,39 +385,9 @@ public static class AuditRequestEndpoints
             context,
             (session, row, asked) =>
             {
-                var auditor = AuditRoom.IsAuditor(row, context.Caller, context.Calendar.Today);
-                var allowed = request.State switch
+                if (NotAnswering(row, asked, request, context) is { } refusal)
                 {
-                    RequestState.Accepted or RequestState.Returned => auditor,
-                    // What was accepted is the auditor's to take back, by returning it with a reason.
-                    _ => asked.State != RequestState.Accepted && MayBring(asked, context),
-                };
-                if (!allowed)
-                {
-                    return Task.FromResult<Refusal?>(
-                        Refusal.Forbidden(
-                            "not-allowed",
-                            null,
-                            auditor ? "Only the organisation says that a request is ready."
-                                : asked.State == RequestState.Accepted
-                                    ? "The auditor accepted this; only the auditor takes that back."
-                                : "Only the auditor accepts or returns evidence."
-                        )
-                    );
-                }
-
-                if (request.State == RequestState.Returned && string.IsNullOrWhiteSpace(request.Remark))
-                {
-                    return Task.FromResult<Refusal?>(
-                        new("remark-missing", "remark", "Say what is missing, so that it can be brought.")
-                    );
-                }
-
-                if (request.State == RequestState.Accepted && !AuditOffers.In(asked).Any())
-                {
-                    return Task.FromResult<Refusal?>(
-                        Refusal.Conflict("nothing-offered", null, "Nothing is offered that could be accepted.")
-                    );
+                    return Task.FromResult<Refusal?>(refusal);
                 }
 
                 var before = asked.State;
@@ -433,6 +408,41 @@ public static class AuditRequestEndpoints
             },
             AuditRoom.Who.Owner
         );
+
+    /// <summary>Why the caller does not set a request to a state, or null.</summary>
+    private static Refusal? NotAnswering(AuditRow row, AuditRequest asked, RequestAnswer request, ApiContext context)
+    {
+        var auditor = AuditRoom.IsAuditor(row, context.Caller, context.Calendar.Today);
+        var allowed = request.State switch
+        {
+            RequestState.Accepted or RequestState.Returned => auditor,
+            // What was accepted is the auditor's to take back, by returning it with a reason.
+            _ => asked.State != RequestState.Accepted && MayBring(asked, context),
+        };
+        if (!allowed)
+        {
+            return Refusal.Forbidden(
+                "not-allowed",
+                null,
+                auditor ? "Only the organisation says that a request is ready."
+                    : asked.State == RequestState.Accepted
+                        ? "The auditor accepted this; only the auditor takes that back."
+                    : "Only the auditor accepts or returns evidence."
+            );
+        }
+
+        if (request.State == RequestState.Returned && string.IsNullOrWhiteSpace(request.Remark))
+        {
+            return new("remark-missing", "remark", "Say what is missing, so that it can be brought.");
+        }
+
+        if (request.State == RequestState.Accepted && !AuditOffers.In(asked).Any())
+        {
+            return Refusal.Conflict("nothing-offered", null, "Nothing is offered that could be accepted.");
+        }
+
+        return null;
+    }
 
     private static Task<Reply<Done>> Remark(
         long id,

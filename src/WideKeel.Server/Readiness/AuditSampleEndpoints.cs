@@ -284,14 +284,23 @@ public static class AuditSampleEndpoints
             );
         }
 
-        return await AuditRoom.WorkAsync(
+        return await OpenAsync(id, request, subjects.Value, context);
+    }
+
+    private static Task<Reply<Done>> OpenAsync(
+        long id,
+        NewPopulation request,
+        List<(string Stratum, string Name)> subjects,
+        ApiContext context
+    ) =>
+        AuditRoom.WorkAsync(
             id,
             context,
             (session, row) =>
             {
                 var lines = CanonicalJson.Text(
                     new JsonArray([
-                        .. subjects.Value.Select(p =>
+                        .. subjects.Select(p =>
                             (JsonNode?)(p.Stratum.Length == 0 ? p.Name : $"{p.Stratum} | {p.Name}")
                         ),
                     ])
@@ -302,7 +311,7 @@ public static class AuditSampleEndpoints
                         Title = request.Title.Trim(),
                         Lines = lines,
                         Hash = ContentHash.Of(lines),
-                        Size = subjects.Value.Count,
+                        Size = subjects.Count,
                         OpenedAt = session.Now,
                         OpenedBy = context.Caller.Name,
                     }
@@ -314,14 +323,13 @@ public static class AuditSampleEndpoints
                     {
                         ["title"] = request.Title.Trim(),
                         ["measure"] = request.Measure,
-                        ["size"] = subjects.Value.Count,
+                        ["size"] = subjects.Count,
                         ["sha256"] = ContentHash.Of(lines),
                     }
                 );
                 return Task.FromResult<Refusal?>(null);
             }
         );
-    }
 
     /// <summary>A line of a list: its stratum before the first |, or none.</summary>
     private static (string Stratum, string Name) Line(string text) =>
