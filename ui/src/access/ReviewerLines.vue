@@ -32,8 +32,8 @@ const shown = ref(60)
     <ul>
       <li v-for="f in found.slice(0, shown)" :key="f.line.id">
         <button class="link" :aria-current="f.index === at" @click="emit('go', f.index)">
-          {{ f.line.personName }} · {{ f.line.whatName }}
-        </button>
+          {{ f.line.personName }} · {{ f.line.whatName }}</button
+        >{{ ' ' }}
         <span class="small" :class="f.line.decision === 'open' ? 'quiet' : 'settled'">
           {{ decisionWords[f.line.decision] }}</span
         >

@@ -190,5 +190,9 @@ ul {
 }
 .do {
   text-align: right;
+  white-space: nowrap;
+}
+.do > * + * {
+  margin-left: 10px;
 }
 </style>

@@ -79,7 +79,7 @@ const draw = () =>
     <SampleResults :audit="audit.id" :sample="s" :may-set="mayDraw" />
   </section>
   <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-  <form v-if="mayDraw" class="panel block grid" @submit.prevent="draw">
+  <form v-if="mayDraw" class="panel block grid" novalidate @submit.prevent="draw">
     <label class="label" for="s-title">What is sampled</label
     ><el-input id="s-title" v-model="form.title" size="small" />
     <span class="label">Population</span>

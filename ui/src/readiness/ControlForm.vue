@@ -40,7 +40,7 @@ async function save() {
 </script>
 
 <template>
-  <form class="panel block grid" @submit.prevent="save">
+  <form class="panel block grid" novalidate @submit.prevent="save">
     <template v-if="!control"
       ><label class="label" for="c-code">Code</label
       ><el-input id="c-code" v-model="form.code" size="small" placeholder="REC-07"

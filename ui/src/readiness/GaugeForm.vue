@@ -34,7 +34,7 @@ async function save() {
 </script>
 
 <template>
-  <form class="grid" @submit.prevent="save">
+  <form class="grid" novalidate @submit.prevent="save">
     <template v-if="!gauge">
       <label class="label" for="g-measure">What it measures</label>
       <el-select id="g-measure" v-model="form.measure" filterable aria-label="What it measures" @change="pick"

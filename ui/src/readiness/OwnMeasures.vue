@@ -88,7 +88,7 @@ const drop = (id: number) => act(() => take(api.DELETE('/api/own-measures/{id}',
       <button v-if="!open" class="link right" @click="edit('new')">Write one</button>
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
-    <form v-if="open" class="grid" @submit.prevent="keep">
+    <form v-if="open" class="grid" novalidate @submit.prevent="keep">
       <label class="label" for="m-title">Title</label><el-input id="m-title" v-model="form.title" />
       <label class="label" for="m-says">What it counts</label
       ><el-input id="m-says" v-model="form.says" placeholder="Accounts that have a second factor." />

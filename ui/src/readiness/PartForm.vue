@@ -39,7 +39,7 @@ async function add() {
 </script>
 
 <template>
-  <form class="panel block grid" @submit.prevent="add">
+  <form class="panel block grid" novalidate @submit.prevent="add">
     <span class="label">Kind</span>
     <el-radio-group v-model="form.kind" size="small" aria-label="Kind"
       ><el-radio-button value="test">Test</el-radio-button><el-radio-button value="routine">Routine</el-radio-button
