@@ -24,7 +24,7 @@ public sealed class AuditRoomTests(Demo demo) : IClassFixture<Demo>
         SignIn(auditor, "halvor.tind@auditors.example");
         auditor.Go("/readiness/audits?audit=2");
         auditor.Type(By.CssSelector("[aria-label='Remark on request 1']"), "The last quarter is missing");
-        auditor.Press(In("Request 1", "Return with the remark"));
+        auditor.Press(In("Request 1", "Return with comment"));
         auditor.SeeText("The last quarter is missing");
 
         auditor.Go("/readiness/audits?audit=2&tab=samples");
@@ -33,11 +33,11 @@ public sealed class AuditRoomTests(Demo demo) : IClassFixture<Demo>
         var accounts = By.XPath("//li[contains(., 'Accounts, with or without a second factor')]");
         auditor.Press(accounts);
         auditor.Gone(accounts);
-        auditor.PressButton("Freeze and draw");
+        auditor.PressButton("Draw the sample");
         auditor.Press(By.XPath("//summary[contains(., 'drawn')]"));
         auditor.Press(By.CssSelector("input[aria-label$=' deviates']"));
         auditor.Type(By.CssSelector("[aria-label^='Note on ']"), "Signs in with a password alone");
-        auditor.PressButton("Set the result");
+        auditor.PressButton("Save the results");
         auditor.SeeText("1 deviated");
 
         auditor.Go("/readiness/audits?audit=2&tab=findings");
@@ -66,7 +66,7 @@ public sealed class AuditRoomTests(Demo demo) : IClassFixture<Demo>
         page.EnterAs("Ines Calloway");
         page.Press(By.XPath("//article[contains(., 'Members of the projects')]//a[contains(., 'Decide')]"));
         page.See(By.CssSelector(".ways input[type=checkbox]"));
-        page.SeeText("a removal takes");
+        page.SeeText("removal ends");
         page.ConsoleErrors().ShouldBeEmpty();
     }
 }

@@ -74,7 +74,7 @@ public sealed class ReadinessTests(Demo demo) : IClassFixture<Demo>
         ines.Choose("Claims board");
         ines.Press(By.Id("review-name"));
         ines.SeeText("At ten seconds a line");
-        ines.PressButton("Keep the draft");
+        ines.PressButton("Save draft");
         ines.PressButton("Ask about");
         ines.SeeText("Round 1");
         using (var astrid = new Page(demo.Address))
@@ -87,7 +87,7 @@ public sealed class ReadinessTests(Demo demo) : IClassFixture<Demo>
             astrid.See(By.XPath("//ol/li[contains(., 'Henrik Wick')][contains(., 'remove')]"));
         }
 
-        ines.PressButton("End it now");
+        ines.PressButton("End the round");
         ines.SeeText("✓ gone");
         demo.Outside.Read()
             .Groups.Single(g => g.Id == "Claims board")

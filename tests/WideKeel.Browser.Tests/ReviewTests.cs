@@ -27,7 +27,7 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
             ines.Choose("Surveyors");
             ines.Press(By.Id("review-name"));
             ines.SeeText("At ten seconds a line");
-            ines.PressButton("Keep the draft");
+            ines.PressButton("Save draft");
             ines.PressButton("Ask about");
             ines.SeeText("Round 1");
             ines.ConsoleErrors().ShouldBeEmpty();

@@ -29,11 +29,11 @@ const costs = computed(() => data.value?.costs ?? [])
 
 <template>
   <div v-if="data" class="ways small">
-    <p v-if="data.ways === 0">No way to it is left.</p>
+    <p v-if="data.ways === 0">No access is left.</p>
     <p v-else>
       {{ plural(data.ways, 'way') }};
       <strong :class="{ lacking: ways < data.ways }">{{
-        ways === 0 ? 'a removal takes none' : `a removal takes ${ways === data.ways ? 'all' : ways}`
+        ways === 0 ? 'removal ends none' : `removal ends ${ways === data.ways ? 'all' : ways}`
       }}</strong>
     </p>
     <ul>
@@ -58,8 +58,8 @@ const costs = computed(() => data.value?.costs ?? [])
         data.lastUse
           ? `Last used on ${day(data.lastUse)}.`
           : data.useIsSeen
-            ? 'No use is recorded.'
-            : 'Use is not known: no events of it are collected.'
+            ? 'No use recorded.'
+            : 'Use is unknown: no events are collected here.'
       }}
     </p>
   </div>

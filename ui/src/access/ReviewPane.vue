@@ -97,7 +97,7 @@ const shownRound = computed(() => round.value ?? view?.rounds[0]?.number ?? null
     <p v-if="consequences.error.value" class="problem" role="alert">{{ consequences.error.value.message }}</p>
     <p v-if="may('manageAccess')" class="acts-row">
       <el-button :type="changed ? 'primary' : 'default'" :disabled="!changed" :loading="busy" @click="save">{{
-        view ? 'Change the review' : 'Keep the draft'
+        view ? 'Save the review' : 'Save draft'
       }}</el-button>
       <el-button
         v-if="view && view.state !== 'running'"

@@ -87,7 +87,7 @@ const nameOf = (mail: string) => data.value?.reviewers.find((r) => r.mail === ma
     </p>
     <p v-if="may('manageAccess')" class="acts-row">
       <template v-if="!round.endedAt">
-        <el-button size="small" :loading="busy" @click="remind">Remind the silent</el-button>
+        <el-button size="small" :loading="busy" @click="remind">Send reminders</el-button>
         <label class="small"
           >Ends on
           <input
@@ -97,9 +97,9 @@ const nameOf = (mail: string) => data.value?.reviewers.find((r) => r.mail === ma
             @change="change(($event.target as HTMLInputElement).value)"
         /></label>
         <el-button v-if="round.stage < stages" size="small" :loading="busy" @click="next"
-          >Go on to the next stage</el-button
+          >Start the next stage</el-button
         >
-        <el-button size="small" :loading="busy" @click="end">End it now</el-button>
+        <el-button size="small" :loading="busy" @click="end">End the round</el-button>
       </template>
       <template v-else>
         <el-button v-if="round.removed > round.applied" size="small" type="primary" :loading="busy" @click="carry"
@@ -138,17 +138,17 @@ const nameOf = (mail: string) => data.value?.reviewers.find((r) => r.mail === ma
               class="link"
               @click="((handing = r.mail), (to = ''))"
             >
-              Hand over
+              Reassign
             </button>
           </td>
         </tr>
       </tbody>
     </table>
     <p v-if="handing" class="acts-row">
-      Hand the open lines of {{ handing }} to
+      Reassign the open lines of {{ handing }} to
       <el-input v-model="to" size="small" class="mail" aria-label="Mail address" placeholder="mail address" />
-      <el-button size="small" type="primary" :loading="busy" @click="hand">Hand over</el-button>
-      <button class="link" @click="handing = null">Leave it</button>
+      <el-button size="small" type="primary" :loading="busy" @click="hand">Reassign</el-button>
+      <button class="link" @click="handing = null">Cancel</button>
     </p>
     <div class="acts-row">
       <el-radio-group v-model="which" size="small" aria-label="Which lines"

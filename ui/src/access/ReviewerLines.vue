@@ -29,7 +29,7 @@ const shown = ref(60)
       >
     </div>
     <p v-if="!found.length" class="small quiet">No line matches.</p>
-    <ul>
+    <ol>
       <li v-for="f in found.slice(0, shown)" :key="f.line.id">
         <button class="link" :aria-current="f.index === at" @click="emit('go', f.index)">
           {{ f.line.personName }} · {{ f.line.whatName }}</button
@@ -38,7 +38,7 @@ const shown = ref(60)
           {{ decisionWords[f.line.decision] }}</span
         >
       </li>
-    </ul>
+    </ol>
     <ShowMore v-model="shown" :of="found.length" />
   </section>
 </template>
@@ -58,10 +58,10 @@ section {
   flex: 1 1 180px;
 }
 p,
-ul {
+ol {
   margin: 0;
 }
-ul {
+ol {
   padding: 0;
   list-style: none;
 }

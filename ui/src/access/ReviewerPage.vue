@@ -146,7 +146,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <el-input
           id="review-reason"
           v-model="reason"
-          :placeholder="data.reasonsRequired ? 'Reason (asked for)' : 'Reason, if you like'"
+          :placeholder="data.reasonsRequired ? 'Reason (required)' : 'Reason (optional)'"
         />
         <p v-if="line.decision !== 'open'" class="small">
           You said: {{ decisionWords[line.decision] }}. You may change it until the end.
@@ -173,7 +173,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       </article>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       <p v-if="last.length && !data.ended" class="small">
-        <button class="link" @click="answer(last, 'open')">Take the last answer back <kbd>u</kbd></button>
+        <button class="link" @click="answer(last, 'open')">Undo the last answer <kbd>u</kbd></button>
       </p>
       <ReviewerLines :lines="lines" :at="at" @go="at = $event" />
     </template>

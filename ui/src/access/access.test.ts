@@ -133,7 +133,7 @@ describe('the page of a reviewer', () => {
     expect(calls('POST /api/review/{token}/lines/{line}/opening')).toHaveLength(1)
   })
   it('says how many of the ways a removal takes', async () => {
-    expect((await page([line(1)])).get('.ways').text()).toContain('2 ways; a removal takes 1')
+    expect((await page([line(1)])).get('.ways').text()).toContain('2 ways; removal ends 1')
   })
   it('says how many others lose by the end of a link', async () => {
     expect((await page([line(1)])).get('.ways').text()).toContain('612 other people lose it')
@@ -149,7 +149,7 @@ describe('the page of a reviewer', () => {
     expect((sent()[0] as { changes: unknown[] }).changes).toHaveLength(2)
   })
   it('does not say that it was not used where no use could have been seen', async () => {
-    expect((await page([line(1)])).get('.ways').text()).toContain('Use is not known')
+    expect((await page([line(1)])).get('.ways').text()).toContain('Use is unknown')
   })
   it('finds lines by their person', async () => {
     const wrapper = await page(Array.from({ length: 8 }, (_, i) => line(i + 1)))

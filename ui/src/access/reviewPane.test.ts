@@ -56,7 +56,7 @@ it('asks for no consequences of a draft that names nothing', async () => {
 it('keeps a new draft', async () => {
   answers['POST /api/reviews'] = {}
   const wrapper = await place(ReviewPane, { draft: reviewSettings() })
-  await press('Keep the draft')
+  await press('Save draft')
   expect(calls('POST /api/reviews')[0]!.body).toMatchObject({ name: 'Guests', groups: ['Dock'] })
   expect(wrapper.emitted('made')).toEqual([['Guests']])
 })
@@ -69,7 +69,7 @@ it('changes a review by the revision that was read', async () => {
   answers['PUT /api/reviews/{id}'] = {}
   await place(ReviewPane, { view: review() })
   await type('#review-name', 'Guests of the dock')
-  await press('Change the review')
+  await press('Save the review')
   expect(calls('PUT /api/reviews/{id}')[0]!.headers).toEqual({ 'If-Match': '"3"' })
 })
 it('starts a round with the number of its lines on the button', async () => {
@@ -85,6 +85,6 @@ it('shows the words of a refusal', async () => {
 it('offers no acts to somebody who only reads', async () => {
   signedIn('readAccess')
   await place(ReviewPane, { view: review() })
-  expect(button('Change the review')).toBeUndefined()
+  expect(button('Save the review')).toBeUndefined()
   expect(button('Start a round')).toBeUndefined()
 })

@@ -108,12 +108,12 @@ it('says which stage runs', async () => {
 })
 it('goes on to the next stage', async () => {
   await shown({}, [line()], [stage()])
-  await press('Go on to the next stage')
+  await press('Start the next stage')
   expect(calls('POST /api/reviews/{id}/rounds/{number}/next-stage')).toHaveLength(1)
 })
 it('offers no further stage in the last one', async () => {
   await shown({ stage: 2 }, [line()], [stage()])
-  expect(button('Go on to the next stage')).toBeUndefined()
+  expect(button('Start the next stage')).toBeUndefined()
 })
 it('shows what the stages before said', async () => {
   const former = [{ reviewer: 'ines@x.example', decision: 'keep' as const, reason: 'Works here' }]
@@ -123,7 +123,7 @@ it('shows what the stages before said', async () => {
 })
 it('reminds the silent', async () => {
   await shown()
-  await press('Remind the silent')
+  await press('Send reminders')
   expect(calls('POST /api/reviews/{id}/rounds/{number}/reminders')).toHaveLength(1)
 })
 it('names whoever stamped', async () => {
@@ -147,5 +147,5 @@ it('says how often a removal was asked for in vain', async () => {
 it('offers no act to those who only read', async () => {
   signedIn('readAccess')
   await shown()
-  expect(button('End it now')).toBeUndefined()
+  expect(button('End the round')).toBeUndefined()
 })

@@ -24,7 +24,7 @@ async function open() {
   <section v-if="audit.populations.length || may('manageReadiness')" class="panel block" aria-label="Populations">
     <p>
       <strong>Populations opened to the audit</strong>
-      <span class="small quiet"> An auditor samples from these, or from a list of their own.</span>
+      <span class="small quiet"> The auditor samples these, or a list of their own.</span>
     </p>
     <p v-for="p in audit.populations" :key="p.id" class="small">
       {{ p.title }}: {{ count(p.size) }}

@@ -119,15 +119,15 @@ const late = computed(() => request.due < today.value && request.state !== 'acce
       <el-input
         v-model="words"
         size="small"
-        placeholder="A question, an answer, what is missing"
+        placeholder="Comment"
         :aria-label="`Remark on request ${request.number}`"
       />
-      <el-button size="small" :disabled="!words.trim()" :loading="busy" @click="remark">Say it</el-button>
+      <el-button size="small" :disabled="!words.trim()" :loading="busy" @click="remark">Add comment</el-button>
       <template v-if="mayBring && request.state !== 'accepted'">
         <el-button v-if="request.requirement" size="small" :loading="busy" @click="offer()"
-          >Offer what the controls have</el-button
+          >Submit evidence from controls</el-button
         >
-        <el-button size="small" @click="choosing = !choosing">Choose evidence</el-button>
+        <el-button size="small" @click="choosing = !choosing">Select evidence</el-button>
         <el-button
           v-if="request.state !== 'ready' && request.offered.length"
           size="small"
@@ -143,16 +143,16 @@ const late = computed(() => request.due < today.value && request.state !== 'acce
         :disabled="!words.trim()"
         :loading="busy"
         @click="answer('returned')"
-        >Return with the remark</el-button
+        >Return with comment</el-button
       >
       <template v-if="audit.mine && request.state === 'ready'">
         <el-button size="small" type="primary" :loading="busy" @click="answer('accepted')">Accept</el-button>
-        <el-button size="small" :loading="busy" @click="answer('returned')">Return with the remark</el-button>
+        <el-button size="small" :loading="busy" @click="answer('returned')">Return with comment</el-button>
       </template>
     </div>
     <p v-if="outside.length" class="small">
-      Not offered, because it is outside the period: {{ outside.map((o) => `${o.control} ${o.title}`).join(', ') }}.
-      <button class="link" :disabled="busy" @click="offer(outside.map((o) => o.id))">Offer anyway</button>
+      Not submitted, outside the audit period: {{ outside.map((o) => `${o.control} ${o.title}`).join(', ') }}.
+      <button class="link" :disabled="busy" @click="offer(outside.map((o) => o.id))">Submit anyway</button>
     </p>
     <OfferChoice v-if="choosing && open" :audit="audit.id" :number="request.number" @done="choosing = false" />
   </section>

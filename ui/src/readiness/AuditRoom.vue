@@ -66,7 +66,7 @@ const mayAsk = computed(() => !audit.closedAt && (audit.mine || may('manageReadi
       >
       <a :href="`/api/audits/${audit.id}/room.zip`" download>The whole room (ZIP, with OSCAL)</a>
       <button v-if="may('manageReadiness') && !audit.closedAt" class="link right" @click="changing = !changing">
-        Change the plan
+        Edit the plan
       </button>
       <button v-if="may('manageReadiness') && !audit.closedAt" class="link" :disabled="busy" @click="close">
         Close the audit
@@ -78,10 +78,10 @@ const mayAsk = computed(() => !audit.closedAt && (audit.mine || may('manageReadi
       <AuditRequestLine v-for="r in audit.requests" :key="r.id" :audit="audit" :request="r" />
       <form v-if="mayAsk" class="panel block ask" @submit.prevent="ask">
         <el-input v-model="what" size="small" placeholder="What is asked for" aria-label="What is asked for" />
-        <el-input v-model="requirement" size="small" placeholder="requirement, such as au-9" aria-label="Requirement" />
-        <el-input v-model="owner" size="small" placeholder="who brings it" aria-label="Who brings it" />
+        <el-input v-model="requirement" size="small" placeholder="Requirement, such as au-9" aria-label="Requirement" />
+        <el-input v-model="owner" size="small" placeholder="Owner’s mail address" aria-label="Who brings it" />
         <input v-model="due" type="date" aria-label="Due" />
-        <el-button size="small" type="primary" native-type="submit" :loading="busy">Ask for it</el-button>
+        <el-button size="small" type="primary" native-type="submit" :loading="busy">Add the request</el-button>
       </form>
     </template>
     <AuditSamples v-else-if="tab === 'samples'" :audit="audit" :may-draw="mayAsk" />

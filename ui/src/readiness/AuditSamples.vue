@@ -130,7 +130,7 @@ const draw = () =>
       <el-input-number v-model="form.seed" size="small" :controls="false" aria-label="Seed" />
       <el-checkbox v-model="form.finite" size="small">small population (hypergeometric)</el-checkbox></span
     >
-    <span /><el-button type="primary" size="small" native-type="submit" :loading="busy">Freeze and draw</el-button>
+    <span /><el-button type="primary" size="small" native-type="submit" :loading="busy">Draw the sample</el-button>
   </form>
 </template>
 

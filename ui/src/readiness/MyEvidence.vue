@@ -44,7 +44,7 @@ const ready = (id: number, number: number) =>
           </p>
           <p v-for="m in r.remarks" :key="m.at" class="small quiet">{{ m.by }}, {{ moment(m.at) }}: {{ m.text }}</p>
           <p class="acts-row small">
-            <button class="link" @click="toggle(`r${r.auditId} ${r.number}`)">Offer evidence</button>
+            <button class="link" @click="toggle(`r${r.auditId} ${r.number}`)">Submit evidence</button>
             <button v-if="r.state !== 'ready'" class="link" :disabled="busy" @click="ready(r.auditId, r.number)">
               Ready for review
             </button>
@@ -56,7 +56,7 @@ const ready = (id: number, number: number) =>
             @done="open = ''"
           />
         </article>
-        <p class="small quiet">Add new evidence below, then offer it here.</p>
+        <p class="small quiet">Add new evidence below, then submit it here.</p>
       </section>
       <section v-if="data.actions.length" class="panel block" aria-label="To do after audits">
         <h2>To do after audits</h2>

@@ -6,7 +6,7 @@ import { api, take } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import ShowMore from '@/shared/ShowMore.vue'
 
-/** Chooses proofs and offers them for a request of an audit. */
+/** Selects proofs and submits them for a request of an audit. */
 const { audit, number } = defineProps<{ audit: number; number: number }>()
 const emit = defineEmits<{ done: [] }>()
 const search = ref('')
@@ -42,7 +42,7 @@ async function offer() {
             ><strong>{{ c.control }}</strong> {{ c.title }}: {{ c.proof.fileName || c.proof.says }}
             <span class="quiet">{{ day(c.proof.day) }}</span>
             <span v-if="c.outside" class="lacking"> ▲ outside the period</span>
-            <span v-if="c.offered" class="quiet"> offered</span></span
+            <span v-if="c.offered" class="quiet"> submitted</span></span
           ></label
         >
       </li>
@@ -51,7 +51,7 @@ async function offer() {
     <p v-if="problem ?? error" class="problem" role="alert">{{ (problem ?? error)!.message }}</p>
     <p class="acts-row">
       <el-button size="small" type="primary" :disabled="!chosen.length" :loading="busy" @click="offer"
-        >Offer {{ plural(chosen.length, 'proof') }}</el-button
+        >Submit {{ plural(chosen.length, 'proof') }}</el-button
       >
       <button class="link" @click="emit('done')">Cancel</button>
     </p>

@@ -52,9 +52,7 @@ const save = () =>
     </table>
     <ShowMore v-model="shown" :of="sample.picked.length" />
     <p v-if="maySet" class="acts-row">
-      <el-button size="small" type="primary" :loading="busy" @click="save">{{
-        sample.found === null ? 'Set the result' : 'Change the result'
-      }}</el-button>
+      <el-button size="small" type="primary" :loading="busy" @click="save">Save the results</el-button>
       <span class="small quiet">{{ plural(items.filter((r) => r.deviates).length, 'deviation') }}</span>
     </p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>

@@ -256,7 +256,7 @@ it('sets the result of a sample', async () => {
   answers['GET /api/measures'] = []
   answers['POST /api/audits/{id}/samples/{sample}/result'] = {}
   await place(AuditSamples, { audit: audit([sample()]), mayDraw: true })
-  await press('Set the result')
+  await press('Save the results')
   expect(calls('POST /api/audits/{id}/samples/{sample}/result')[0]!.body).toEqual({ items: [] })
 })
 it('sends which subject deviates, with its note', async () => {
@@ -265,7 +265,7 @@ it('sends which subject deviates, with its note', async () => {
   const wrapper = await place(AuditSamples, { audit: audit([sample()]), mayDraw: true })
   await wrapper.get('[aria-label="North | 3 deviates"]').setValue(true)
   await type('[aria-label="Note on North | 3"]', 'No factor')
-  await press('Set the result')
+  await press('Save the results')
   expect(calls('POST /api/audits/{id}/samples/{sample}/result')[0]!.body).toEqual({
     items: [{ place: 1, deviates: true, note: 'No factor' }],
   })
@@ -287,6 +287,6 @@ it('freezes a list and draws from it', async () => {
 })
 it('draws nothing for somebody who only looks', async () => {
   await place(AuditSamples, { audit: audit([sample()]), mayDraw: false })
-  expect(button('Set the result')).toBeUndefined()
-  expect(button('Freeze and draw')).toBeUndefined()
+  expect(button('Save the results')).toBeUndefined()
+  expect(button('Draw the sample')).toBeUndefined()
 })

@@ -287,7 +287,7 @@ it('moves the days of an audit by the revision that was read', async () => {
   answers['PUT /api/audits/{id}'] = {}
   answers['GET /api/audits/{id}'] = audit()
   const wrapper = await place(AuditRoom, { audit: audit() })
-  await press('Change the plan')
+  await press('Edit the plan')
   await type('[aria-label="Open until"]', '2026-08-10')
   await wrapper.get('form.grid').trigger('submit')
   await flushPromises()

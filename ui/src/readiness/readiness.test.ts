@@ -103,7 +103,7 @@ describe('a request of an audit', () => {
 
   it('is accepted or returned by the auditor alone, once it is ready', async () => {
     await line(request('ready'), true)
-    expect([button('Accept'), button('Return with the remark')].every(Boolean)).toBe(true)
+    expect([button('Accept'), button('Return with comment')].every(Boolean)).toBe(true)
   })
   it('cannot be accepted before it is ready', async () => {
     await line(request('open' as Schemas['RequestState']), true)
@@ -117,7 +117,7 @@ describe('a request of an audit', () => {
     answers['POST /api/audits/{id}/requests/{number}/state'] = {}
     const wrapper = await line(request('ready'), true)
     await wrapper.get('.acts input').setValue('The last quarter is missing')
-    await press('Return with the remark')
+    await press('Return with comment')
     expect(calls('POST /api/audits/{id}/requests/{number}/state')[0]!.body).toEqual({
       state: 'returned',
       remark: 'The last quarter is missing',
@@ -127,7 +127,7 @@ describe('a request of an audit', () => {
     answers['POST /api/audits/{id}/requests/{number}/remarks'] = new Error('The audit is closed.')
     const wrapper = await line(request('ready'), true)
     await wrapper.get('.acts input').setValue('A question')
-    await press('Say it')
+    await press('Add comment')
     expect((wrapper.get('.acts input').element as HTMLInputElement).value).toBe('A question')
   })
   it('marks a day that is past, but not once it is accepted', async () => {
