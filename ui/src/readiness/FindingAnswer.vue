@@ -11,7 +11,7 @@ const { audit, finding, was } = defineProps<{
 }>()
 const emit = defineEmits<{ done: [] }>()
 const form = reactive({ response: was.response, action: was.action, owner: was.owner, due: was.due ?? '' })
-const { act, busy, problem } = useAct(['readiness', 'evidence'])
+const { act, busy, problem } = useAct(['readiness'])
 async function save(done: boolean) {
   const body = { ...form, due: form.due || null, done }
   const path = { id: audit, finding }

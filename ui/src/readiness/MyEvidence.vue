@@ -12,7 +12,7 @@ import { requestWords } from './words'
 
 /** Evidence and routines that one brings, what one is asked for in audits, and what is kept for one's role. */
 const { data, error } = useMyEvidence()
-const { act, busy, problem } = useAct(['readiness', 'evidence'])
+const { act, busy, problem } = useAct(['readiness'])
 const open = ref('')
 const toggle = (what: string) => (open.value = open.value === what ? '' : what)
 const ready = (id: number, number: number) =>
