@@ -4,9 +4,14 @@ namespace WideKeel.Core.Access;
 
 /// <summary>One change of the directory that takes some of the ways by which a person reaches something.</summary>
 /// <param name="Way">A shortest of those ways, by ids.</param>
-/// <param name="Ways">How many of them it takes.</param>
-/// <param name="Others">How many other people lose something by it; 0 where it concerns the person alone.</param>
-public sealed record RemovalStep(DirectoryChange Change, IReadOnlyList<string> Way, int Ways, int Others);
+/// <param name="Ways">How many of them it takes, as far as <see cref="Removals.MostWays"/> are looked at.</param>
+/// <param name="Others">Ids of the other people who lose something by it; none where it concerns the person alone.</param>
+public sealed record RemovalStep(
+    DirectoryChange Change,
+    IReadOnlyList<string> Way,
+    int Ways,
+    IReadOnlyList<string> Others
+);
 
 /// <summary>
 /// What takes somebody's access to one group, place or application away: each way begins with a membership or grant of the
@@ -16,7 +21,7 @@ public sealed record RemovalStep(DirectoryChange Change, IReadOnlyList<string> W
 /// <param name="consents">What applications may do, and by whose consent.</param>
 public sealed class Removals(EffectiveAccess access, IReadOnlyList<ConsentFacts>? consents = null)
 {
-    /// <summary>So many ways are looked at; with more, the rest is counted as none.</summary>
+    /// <summary>So many ways are looked at at once.</summary>
     public const int MostWays = 200;
 
     private readonly Dictionary<DirectoryChange, IReadOnlyList<string>> byLink = [];
@@ -27,30 +32,57 @@ public sealed class Removals(EffectiveAccess access, IReadOnlyList<ConsentFacts>
         string person,
         string what,
         IReadOnlyCollection<string> roles
+    ) => Ways(access, person, what, roles);
+
+    private IReadOnlyList<(IReadOnlyList<string> Path, string Role)> Ways(
+        EffectiveAccess at,
+        string person,
+        string what,
+        IReadOnlyCollection<string> roles
     ) =>
-        access.IsGroup(what) ? [.. access.WaysInto(person, what, MostWays).Select(p => (p, "member"))]
-        : access.Knows(what) ? [.. access.WaysOf(person, what, MostWays).Where(w => roles.Contains(w.Role))]
+        at.IsGroup(what) ? [.. at.WaysInto(person, what, MostWays).Select(p => (p, "member"))]
+        : at.Knows(what) ? [.. at.WaysOf(person, what, MostWays).Where(w => roles.Contains(w.Role))]
         : Consent(person, what) is { } consent ? [([person, what], string.Join(' ', consent.Scopes))]
         : [];
 
     private ConsentFacts? Consent(string by, string application) =>
         consents?.FirstOrDefault(c => c.By == by && c.Application == application);
 
-    /// <summary>The changes that together take every way, the one that takes the most first.</summary>
-    public IReadOnlyList<RemovalStep> Of(string person, string what, IReadOnlyCollection<string> roles) =>
-        [
-            .. Ways(person, what, roles)
-                .GroupBy(w => Change(person, what, w.Path, w.Role))
-                .Select(g =>
+    /// <summary>
+    /// The changes that together take every way: those of the person alone first, then the one that takes the most.
+    /// </summary>
+    public IReadOnlyList<RemovalStep> Of(string person, string what, IReadOnlyCollection<string> roles)
+    {
+        Dictionary<DirectoryChange, (IReadOnlyList<string> Way, int Ways)> found = [];
+        var at = access;
+        // With more ways than are looked at, those behind them are found once the first are gone.
+        for (var isNew = true; isNew; )
+        {
+            isNew = false;
+            foreach (var ways in Ways(at, person, what, roles).GroupBy(w => Change(person, what, w.Path, w.Role)))
+            {
+                if (found.TryAdd(ways.Key, (ways.First().Path, ways.Count())))
                 {
-                    var others = Losers(g.Key).Count(p => p != person);
-                    return new RemovalStep(g.Key, g.First().Path, g.Count(), others);
-                })
-                .OrderBy(s => s.Others > 0)
+                    (at, isNew) = (at.With(ways.Key), true);
+                }
+            }
+        }
+
+        return
+        [
+            .. found
+                .Select(f => new RemovalStep(
+                    f.Key,
+                    f.Value.Way,
+                    f.Value.Ways,
+                    [.. Losers(f.Key).Where(p => p != person)]
+                ))
+                .OrderBy(s => s.Others.Count > 0)
                 .ThenByDescending(s => s.Ways)
                 .ThenBy(s => s.Way.Count)
                 .ThenBy(s => string.Join('\n', s.Way), StringComparer.Ordinal),
         ];
+    }
 
     /// <summary>
     /// What a removal takes where nobody chose among the changes: those that concern the person alone, and on a line about a

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Store;
 
@@ -34,11 +35,18 @@ internal sealed class AccessAddresses : IAddressFollower
             line.Path = JsonSerializer.Serialize(
                 JsonSerializer.Deserialize<List<string>>(line.Path)!.Select(id => id == from ? to : id)
             );
-            ReviewRounds.Choose(
-                line,
-                [.. ReviewRounds.ChosenOf(line).Select(c => c.Who == from ? c with { Who = to } : c)]
+            ReviewRounds.Choose(line, Renamed(ReviewRounds.ChosenOf(line), from, to));
+            line.Former = JsonSerializer.Serialize(
+                ReviewRounds.FormerOf(line).Select(f => f with { Changes = Renamed(f.Changes, from, to) }),
+                Json.Options
             );
             line.Version++;
         }
     }
+
+    private static IReadOnlyList<DirectoryChange> Renamed(
+        IReadOnlyList<DirectoryChange> changes,
+        string from,
+        string to
+    ) => [.. changes.Select(c => c.Who == from ? c with { Who = to } : c)];
 }

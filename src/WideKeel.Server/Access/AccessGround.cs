@@ -37,6 +37,13 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
 
     public EffectiveAccess Access => Computed().Access;
 
+    /// <summary>Every role that a grant or link gives.</summary>
+    public IReadOnlySet<string> Roles =>
+        State
+            .Grants.Select(g => g.Role)
+            .Concat(State.Resources.SelectMany(r => r.Links).Select(l => l.Role))
+            .ToHashSet();
+
     private (AccessModel Model, EffectiveAccess Access) Computed()
     {
         lock (turn)
@@ -133,7 +140,8 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
             model,
             state.People.ToDictionary(
                 p => p.Id,
-                p => new PersonFacts(p.Id, p.Name, KindOf(p), p.Unit, p.Title, DayOf(p.Left), p.Sponsor)
+                p => new PersonFacts(p.Id, p.Name, KindOf(p), p.Unit, p.Title, DayOf(p.Left), p.Sponsor),
+                StringComparer.OrdinalIgnoreCase
             ),
             state.Resources.ToDictionary(
                 r => r.Id,

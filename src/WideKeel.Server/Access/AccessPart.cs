@@ -16,6 +16,7 @@ public sealed class AccessPart : IPart
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapReach();
+        api.MapAccessChanges();
         api.MapMending();
         api.MapOwners();
         api.MapOwned();

@@ -61,39 +61,6 @@ public sealed record ReachAnswer(
 /// <param name="Ids">From the person to the place that carries the grant.</param>
 public sealed record WayView(IReadOnlyList<string> Ids, IReadOnlyList<string> Names, string Role);
 
-/// <summary>A change that is thought of or made.</summary>
-/// <param name="Role">Of a grant or link.</param>
-public sealed record ChangeRequest(
-    DirectoryVerb Verb,
-    string Who,
-    string? What = null,
-    string? Role = null,
-    string Reason = ""
-);
-
-public sealed record DifferenceView(
-    string Person,
-    string PersonName,
-    string Resource,
-    string ResourceName,
-    bool Sensitive,
-    IReadOnlyList<string> Gained,
-    IReadOnlyList<string> Lost
-);
-
-/// <param name="Says">The change as a sentence.</param>
-/// <param name="Differences">The first 500; the sensitive ones first.</param>
-public sealed record AccessConsequences(
-    string Says,
-    int Gains,
-    int Losses,
-    int Sensitive,
-    int People,
-    IReadOnlyList<DifferenceView> Differences
-);
-
-public sealed record ChangeMade(string Says, bool Verified);
-
 public sealed record Comparison(
     IReadOnlyList<ReachView> OnlyFirst,
     IReadOnlyList<ReachView> OnlySecond,
@@ -104,11 +71,9 @@ public sealed record Comparison(
 /// <param name="Others">All places that it gives besides.</param>
 public sealed record LeastView(string Group, string Name, int Sensitive, int Others);
 
-/// <summary>Who reaches what: asked, drawn, compared, and changed after its consequences.</summary>
+/// <summary>Who reaches what: asked, drawn, compared.</summary>
 public static class ReachEndpoints
 {
-    private const int Most = 500;
-
     public static void MapReach(this IEndpointRouteBuilder api)
     {
         api.MapGet("/access/entries", Entries).Requires(Right.ReadAccess);
@@ -116,8 +81,6 @@ public static class ReachEndpoints
         api.MapGet("/access/ways", Ways).Requires(Right.ReadAccess);
         api.MapGet("/access/comparison", Compare).Requires(Right.ReadAccess);
         api.MapGet("/access/least", Least).Requires(Right.ReadAccess);
-        api.MapPost("/access/consequences", Consequences).Requires(Right.ReadAccess);
-        api.MapPost("/access/changes", Change).Requires(Right.ManageAccess);
     }
 
     /// <summary>What stands in the directory, by kind.</summary>
@@ -387,109 +350,4 @@ public static class ReachEndpoints
                         g.Others
                     ))
                     .ToList();
-
-    private static async Task<Reply<AccessConsequences>> Consequences(
-        ChangeRequest request,
-        AccessGround ground,
-        [AsParameters] ApiContext context
-    )
-    {
-        var change = new DirectoryChange(request.Verb, request.Who, request.What, request.Role);
-        if (Check(change, ground.State) is { } refusal)
-        {
-            return refusal;
-        }
-
-        var facts = await ground.FactsAsync(context.Db, context.Cancel);
-        var differences = AccessChange.Differences(ground.Access, change);
-        return new AccessConsequences(
-            change.InWords(),
-            differences.Count(d => d.Gained.Count > 0),
-            differences.Count(d => d.Lost.Count > 0),
-            differences.Count(d => facts.Resources[d.Resource].Sensitive),
-            differences.Select(d => d.Person).Distinct().Count(),
-            [
-                .. differences
-                    .OrderByDescending(d => facts.Resources[d.Resource].Sensitive)
-                    .Take(Most)
-                    .Select(d => new DifferenceView(
-                        d.Person,
-                        NameOf(facts, d.Person),
-                        d.Resource,
-                        facts.Resources[d.Resource].Name,
-                        facts.Resources[d.Resource].Sensitive,
-                        d.Gained,
-                        d.Lost
-                    )),
-            ]
-        );
-    }
-
-    /// <summary>Whether the directory knows whom and what a change names.</summary>
-    internal static Refusal? Check(DirectoryChange change, DirectoryState state)
-    {
-        var needs = change.Verb switch
-        {
-            DirectoryVerb.AddMember or DirectoryVerb.RemoveMember => state.Groups.Any(g => g.Id == change.What),
-            DirectoryVerb.AddGrant or DirectoryVerb.RemoveGrant or DirectoryVerb.AddLink or DirectoryVerb.RemoveLink =>
-                state.Resources.Any(r => r.Id == change.What) && !string.IsNullOrWhiteSpace(change.Role),
-            DirectoryVerb.AddConsent or DirectoryVerb.RemoveConsent => state.Applications.Any(a => a.Id == change.What),
-            DirectoryVerb.SetOwner => state.Groups.Any(g => g.Id == change.What)
-                || state.Resources.Any(r => r.Id == change.What),
-            _ => true,
-        };
-        if (!needs)
-        {
-            return new(
-                "target-unknown",
-                "what",
-                $"The directory does not know “{change.What}”, or the role is missing."
-            );
-        }
-
-        var who = change.Verb switch
-        {
-            DirectoryVerb.AddLink or DirectoryVerb.RemoveLink => change.Who
-                is EffectiveAccess.Anyone
-                    or EffectiveAccess.Organisation,
-            DirectoryVerb.AddConsent or DirectoryVerb.RemoveConsent => change.Who == EffectiveAccess.Organisation
-                || state.People.Any(p => p.Id == change.Who),
-            DirectoryVerb.AddMember
-            or DirectoryVerb.RemoveMember
-            or DirectoryVerb.AddGrant
-            or DirectoryVerb.RemoveGrant => state.People.Any(p => p.Id == change.Who)
-                || state.Groups.Any(g => g.Id == change.Who),
-            _ => state.People.Any(p => p.Id == change.Who),
-        };
-        return who ? null : new("who-unknown", "who", $"The directory does not know “{change.Who}”.");
-    }
-
-    private static async Task<Reply<ChangeMade>> Change(
-        ChangeRequest request,
-        AccessGround ground,
-        DirectoryCarrier carrier,
-        [AsParameters] ApiContext context
-    )
-    {
-        var change = new DirectoryChange(request.Verb, request.Who, request.What, request.Role);
-        if (Check(change, ground.State) is { } refusal)
-        {
-            return refusal;
-        }
-
-        var asked = await context.Writer.RunAsync<DirectoryIntent>(
-            context.Caller.Actor,
-            async session =>
-            {
-                var intent = carrier.Ask(session, change, request.Reason);
-                await session.Db.SaveChangesAsync(context.Cancel);
-                return intent;
-            },
-            context.Cancel
-        );
-        var answer = await carrier.OutcomeAsync(asked.Value, context.Cancel);
-        return answer.Failure is not null
-            ? Refusal.Conflict("directory-failed", null, answer.Failure)
-            : new ChangeMade(change.InWords(), answer.Verified);
-    }
 }

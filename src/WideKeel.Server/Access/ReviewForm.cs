@@ -131,6 +131,11 @@ internal static class ReviewForm
             return new("resource-unknown", "resources", $"The directory does not know the place “{place}”.");
         }
 
+        if (s.Roles?.FirstOrDefault(r => !ground.Roles.Contains(r)) is { } role)
+        {
+            return new("role-unknown", "roles", $"Nobody has the role “{role}” on any place.");
+        }
+
         if (s.Days is < 1 or > 365 || s.InactiveDays is < 0 or > 3650)
         {
             return new("days-malformed", "days", "A round lasts 1 to 365 days.");

@@ -1,8 +1,5 @@
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using NodaTime.Text;
 using WideKeel.Core.Access;
-using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Core.Time;
 using WideKeel.Server.Notifications;
@@ -22,6 +19,8 @@ internal sealed class ReviewOutcomes(WriteSession session, AccessGround ground, 
     /// <summary>So often a removal is asked for before it is left to a person.</summary>
     public const int MostAttempts = 3;
 
+    private const string Waiting = "The directory has not answered yet.";
+
     /// <summary>What takes whose access, by the directory as this transaction has it.</summary>
     public async Task<Removals> RemovalsNowAsync(CancellationToken cancel) =>
         AccessGround.RemovalsOf(await StateNowAsync(cancel), calendar.Today);
@@ -37,19 +36,12 @@ internal sealed class ReviewOutcomes(WriteSession session, AccessGround ground, 
     {
         var carrier = session.Services.GetRequiredService<DirectoryCarrier>();
         var state = await StateNowAsync(CancellationToken.None);
+        var before = await WaitingAsync(round, CancellationToken.None);
         HashSet<DirectoryChange> asked = [];
-        var waiting = false;
-        foreach (var line in round.Lines.Where(l => l.Decision == LineDecision.Remove && !l.Applied))
+        foreach (var line in Open(round).Where(l => !before.Contains(l.Id)))
         {
-            if (await IsAskedAsync(session.Db, [line.Id]))
-            {
-                waiting = true;
-                continue;
-            }
-
             var missing = ReviewRounds.ChosenOf(line).Where(c => !c.IsShownBy(state)).ToList();
-            (line.Failure, line.Attempts) =
-                missing.Count == 0 ? (null, line.Attempts) : ("The directory has not answered yet.", line.Attempts + 1);
+            (line.Failure, line.Attempts) = missing.Count == 0 ? (null, line.Attempts) : (Waiting, line.Attempts + 1);
             foreach (var change in missing.Where(asked.Add))
             {
                 carrier.Ask(
@@ -59,22 +51,30 @@ internal sealed class ReviewOutcomes(WriteSession session, AccessGround ground, 
                     ReviewLineFollower.Word,
                     line.Id
                 );
-                waiting = true;
             }
         }
 
-        if (!waiting)
+        if (before.Count + asked.Count == 0)
         {
             Settle(round, state);
             Finish(review, round);
         }
     }
 
-    /// <summary>Whether a removal of one of these lines waits for the directory's answer.</summary>
-    private static Task<bool> IsAskedAsync(WideKeelDb db, IReadOnlyCollection<long> lines) =>
-        db.DirectoryIntents.AnyAsync(i =>
-            i.CameOutAt == null && i.Follower == ReviewLineFollower.Word && lines.Contains(i.SubjectId)
-        );
+    /// <summary>The removals that are not applied; one that was stays so, whatever is granted later.</summary>
+    private static IEnumerable<ReviewLine> Open(ReviewRound round) =>
+        round.Lines.Where(l => l.Decision == LineDecision.Remove && !l.Applied);
+
+    /// <summary>The lines of a round of which a change waits for the directory's answer.</summary>
+    private async Task<IReadOnlySet<long>> WaitingAsync(ReviewRound round, CancellationToken cancel)
+    {
+        var lines = round.Lines.Select(l => l.Id).ToHashSet();
+        var asked = await session
+            .Db.DirectoryIntents.Where(i => i.CameOutAt == null && i.Follower == ReviewLineFollower.Word)
+            .Select(i => i.SubjectId)
+            .ToListAsync(cancel);
+        return asked.Where(lines.Contains).ToHashSet();
+    }
 
     /// <summary>
     /// Writes down what the directory said to one change. With the last one of the round, access is computed anew.
@@ -84,9 +84,11 @@ internal sealed class ReviewOutcomes(WriteSession session, AccessGround ground, 
         var round = await session
             .Db.ReviewRounds.Include(r => r.Lines)
             .SingleAsync(r => r.Lines.Any(l => l.Id == intent.SubjectId), cancel);
-        round.Lines.Single(l => l.Id == intent.SubjectId).Failure = intent.Failure;
+        var line = round.Lines.Single(l => l.Id == intent.SubjectId);
+        // Of several changes of a line the one that failed is named.
+        line.Failure = intent.Failure ?? line.Failure;
         await session.Db.SaveChangesAsync(cancel);
-        if (await IsAskedAsync(session.Db, [.. round.Lines.Select(l => l.Id)]))
+        if ((await WaitingAsync(round, cancel)).Count > 0)
         {
             return;
         }
@@ -100,7 +102,7 @@ internal sealed class ReviewOutcomes(WriteSession session, AccessGround ground, 
     private void Settle(ReviewRound round, DirectoryState state)
     {
         var removals = AccessGround.RemovalsOf(state, calendar.Today);
-        foreach (var line in round.Lines.Where(l => l.Decision == LineDecision.Remove))
+        foreach (var line in Open(round))
         {
             var left = removals.Ways(line.Person, line.What, line.Roles.Split(' '));
             var chosen = ReviewRounds.ChosenOf(line);
@@ -119,9 +121,9 @@ internal sealed class ReviewOutcomes(WriteSession session, AccessGround ground, 
                     + string.Join(" → ", left[0].Path.Select(NameOf))
                     + ".";
             }
-            else
+            else if (line.Failure is null or Waiting)
             {
-                line.Failure ??= "The directory does not show the change.";
+                line.Failure = "The directory does not show the change.";
             }
         }
     }

@@ -11,6 +11,7 @@ namespace WideKeel.Server.Access;
 /// <param name="Way">A shortest of the ways that it takes, by names.</param>
 /// <param name="Ways">How many ways it takes.</param>
 /// <param name="Others">How many other people lose something by it.</param>
+/// <param name="OtherNames">Names of the first of them.</param>
 /// <param name="Usual">Chosen where nobody chooses: it concerns the person alone.</param>
 public sealed record RemovalStepView(
     DirectoryChange Change,
@@ -18,6 +19,7 @@ public sealed record RemovalStepView(
     IReadOnlyList<string> Way,
     int Ways,
     int Others,
+    IReadOnlyList<string> OtherNames,
     bool Usual
 );
 
@@ -39,6 +41,8 @@ public sealed record RemovalView(
 /// <summary>What a removal takes before it is decided, and which changes a decision chooses.</summary>
 internal static class ReviewRemoval
 {
+    private const int MostNames = 100;
+
     public static RemovalView Of(ReviewLine line, MendingFacts facts, AccessGround ground)
     {
         var roles = line.Roles.Split(' ');
@@ -59,7 +63,8 @@ internal static class ReviewRemoval
                     InWords(s.Change, facts),
                     [.. s.Way.Select(id => ReachEndpoints.NameOf(facts, id))],
                     s.Ways,
-                    s.Others,
+                    s.Others.Count,
+                    [.. s.Others.Take(MostNames).Select(id => ReachEndpoints.NameOf(facts, id))],
                     usual.Contains(s.Change)
                 )),
             ],

@@ -163,7 +163,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         foreach (var (line, dealt) in round.Lines.OrderBy(l => l.Id).Select((l, i) => (l, i)))
         {
             line.Former = JsonSerializer.Serialize(
-                FormerOf(line).Append(new(line.Reviewer, line.Decision, line.Reason)),
+                FormerOf(line).Append(new(line.Reviewer, line.Decision, line.Reason) { Changes = ChosenOf(line) }),
                 Json.Options
             );
             // A person who is gone from the directory meanwhile is decided on by those who were asked before.
@@ -179,6 +179,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
                 null,
                 false
             );
+            Choose(line, []);
             line.Version++;
         }
 
@@ -233,6 +234,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
             var said = former.LastOrDefault(f => f.Decision is LineDecision.Keep or LineDecision.Remove);
             line.BySilence = said is null;
             (line.DecidedBy, line.Reason) = said is null ? ("", line.Reason) : (said.Reviewer, said.Reason);
+            Choose(line, said?.Changes ?? []);
         }
 
         line.Decision = Reviews.AtEnd(last, silence, line.AdviseRemoval, former);

@@ -1,14 +1,11 @@
 using System.Globalization;
-using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Access;
-using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
-using WideKeel.Core.Time;
 using WideKeel.Store;
 using WideKeel.Store.Access;
 

@@ -41,13 +41,40 @@ public sealed class RemovalTests
 
     [Fact]
     public void The_end_of_a_link_says_how_many_others_lose_by_it() =>
-        Steps("ann", "plans", "reader").Single(s => s.Change.Verb == DirectoryVerb.RemoveLink).Others.ShouldBe(1);
+        Steps("ann", "plans", "reader").Single(s => s.Change.Verb == DirectoryVerb.RemoveLink).Others.ShouldBe(["bo"]);
 
     [Fact]
     public void Several_changes_together_say_what_else_the_person_loses() =>
         new Removals(new EffectiveAccess(Model, Today))
             .Costs("ann", "plans", [new(DirectoryVerb.RemoveMember, "ann", "crew")])
             .ShouldBe(["pay"]);
+
+    /// <summary>343 ways through three layers of seven groups begin with one membership; a longer one with another.</summary>
+    [Fact]
+    public void A_way_behind_more_ways_than_are_looked_at_is_found_too()
+    {
+        static IEnumerable<string> Layer(string name) => Enumerable.Range(0, 7).Select(i => $"{name}{i}");
+        var model = new AccessModel(
+            [new("ann", AccountKind.Person, null)],
+            [
+                new("first", ["ann"]),
+                .. Layer("a").Select(g => new DirectoryGroup(g, ["first"])),
+                .. Layer("b").Select(g => new DirectoryGroup(g, [.. Layer("a")])),
+                .. Layer("c").Select(g => new DirectoryGroup(g, [.. Layer("b"), "long4"])),
+                new("long1", ["ann"]),
+                new("long2", ["long1"]),
+                new("long3", ["long2"]),
+                new("long4", ["long3"]),
+                new("top", [.. Layer("c")]),
+            ],
+            [],
+            []
+        );
+        new Removals(new EffectiveAccess(model, Today))
+            .Of("ann", "top", [])
+            .Select(s => s.Change.What)
+            .ShouldBe(["first", "long1"]);
+    }
 
     [Fact]
     public void What_takes_the_access_of_others_is_not_chosen_by_itself() =>

@@ -42,17 +42,20 @@ const costs = computed(() => data.value?.costs ?? [])
           ><input type="checkbox" :checked="isTaken(s.change)" @change="toggle(s.change)" />
           <span
             >{{ s.says }}
-            <span class="quiet">{{ s.way.join(' → ') }}{{ s.ways > 1 ? `, ${s.ways} ways` : '' }}</span>
-            <strong v-if="s.others" class="lacking">
-              ▲ {{ plural(s.others, 'other person loses it', 'other people lose it') }}</strong
-            ></span
+            <span class="quiet">{{ s.way.join(' → ') }}{{ s.ways > 1 ? `, ${s.ways} ways` : '' }}</span></span
           ></label
         >
+        <details v-if="s.others" class="others">
+          <summary class="lacking">▲ {{ plural(s.others, 'other person loses it', 'other people lose it') }}</summary>
+          {{ s.otherNames.join(', ')
+          }}{{ s.others > s.otherNames.length ? ` and ${s.others - s.otherNames.length} more` : '' }}
+        </details>
       </li>
     </ul>
-    <p v-if="costs.length" :title="costs.join(', ')">
-      Also lost: {{ costs.slice(0, 3).join(', ') }}{{ costs.length > 3 ? ` and ${costs.length - 3} more` : '' }}
-    </p>
+    <details v-if="costs.length">
+      <summary>Also lost: {{ plural(costs.length, 'other place') }}</summary>
+      {{ costs.join(', ') }}
+    </details>
     <p class="quiet">
       {{
         data.lastUse
@@ -79,6 +82,9 @@ ul {
   list-style: none;
   display: grid;
   gap: 2px;
+}
+.others {
+  margin-left: 25px;
 }
 .check {
   display: flex;

@@ -60,12 +60,16 @@ describe('the page of a reviewer', () => {
     way: ['Gus', says],
     ways: 1,
     others: 0,
+    otherNames: [],
     usual: true,
     ...more,
   })
   const removal = (more: Partial<Schemas['RemovalView']> = {}): Schemas['RemovalView'] => ({
     ways: 2,
-    steps: [step('leaves the group Dock'), step('the link to Plans ends for everybody', { usual: false, others: 612 })],
+    steps: [
+      step('leaves the group Dock'),
+      step('the link to Plans ends for everybody', { usual: false, others: 612, otherNames: ['Bo'] }),
+    ],
     costs: [],
     lastUse: null,
     useIsSeen: false,
@@ -135,8 +139,8 @@ describe('the page of a reviewer', () => {
   it('says how many of the ways a removal takes', async () => {
     expect((await page([line(1)])).get('.ways').text()).toContain('2 ways; removal ends 1')
   })
-  it('says how many others lose by the end of a link', async () => {
-    expect((await page([line(1)])).get('.ways').text()).toContain('612 other people lose it')
+  it('says how many others lose by the end of a link, and who', async () => {
+    expect((await page([line(1)])).get('.others').text()).toBe('▲ 612 other people lose it Bo and 611 more')
   })
   it('chooses nothing by itself that others lose by', async () => {
     const boxes = (await page([line(1)])).findAll<HTMLInputElement>('.ways input')
