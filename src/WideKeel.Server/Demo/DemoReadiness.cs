@@ -20,7 +20,7 @@ namespace WideKeel.Server.Demo;
 /// </summary>
 internal static class DemoReadiness
 {
-    private const string Auditor = "halvor.tind@auditors.example";
+    internal const string Auditor = "halvor.tind@auditors.example";
 
     private static readonly (string Name, string Measure, double Target, double Warning, double Alarm)[] Gauges =
     [
@@ -74,7 +74,7 @@ internal static class DemoReadiness
         }
 
         await HistoryAsync(services, today);
-        await AuditAsync(ines, today);
+        await DemoAudits.MakeAsync(ines, today);
         await SupplierDocumentsAsync(ines, today);
         var settings = await ines.GetAsync<AssuranceView>("assurance/settings");
         await ines.PutAsync<Done>(
@@ -336,7 +336,7 @@ internal static class DemoReadiness
 
     private static string TitleOf(string measure) => char.ToUpperInvariant(measure[0]) + measure[1..].Replace('-', ' ');
 
-    private static string Mail(string name) => $"{name}@tarnholm.example";
+    internal static string Mail(string name) => $"{name}@tarnholm.example";
 
     private static RegisterSettings Entry(ReadinessStory.StoryEntry e, LocalDate today) =>
         new(
@@ -496,76 +496,5 @@ internal static class DemoReadiness
                 );
             }
         }
-    }
-
-    private static async Task AuditAsync(DemoSeed.DemoClient ines, LocalDate today)
-    {
-        await ines.PostAsync<Done>(
-            "audits",
-            new AuditSettings(
-                "Safety records, yearly audit",
-                "safety-records-standard",
-                Auditor,
-                today.PlusDays(-365).ToDateOnly(),
-                today.ToDateOnly(),
-                today.PlusDays(35).ToDateOnly(),
-                today.PlusDays(49).ToDateOnly()
-            )
-        );
-        await ines.PostAsync<Done>(
-            "audits",
-            new AuditSettings(
-                "Access and logging, interim look",
-                "sp-800-53-slice",
-                Auditor,
-                today.PlusDays(-180).ToDateOnly(),
-                today.ToDateOnly(),
-                today.PlusDays(-5).ToDateOnly(),
-                today.PlusDays(9).ToDateOnly()
-            )
-        );
-        var audits = await ines.GetAsync<List<AuditView>>("audits");
-        var yearly = audits.First(a => a.Settings.Framework == "safety-records-standard");
-        foreach (var (what, requirement, owner, dueIn) in ReadinessStory.Requests)
-        {
-            await ines.PostAsync<Done>(
-                $"audits/{yearly.Id}/requests",
-                new NewRequest(what, requirement, Mail(owner), today.PlusDays(dueIn).ToDateOnly())
-            );
-        }
-
-        var interim = audits.First(a => a.Id != yearly.Id);
-        foreach (
-            var (what, requirement) in new[]
-            {
-                ("Which logs are collected", "au-2"),
-                ("How logs are protected", "au-9"),
-                ("How accounts are managed", "ac-2"),
-            }
-        )
-        {
-            await ines.PostAsync<Done>(
-                $"audits/{interim.Id}/requests",
-                new NewRequest(what, requirement, Mail("jonas.aske"), today.PlusDays(3).ToDateOnly())
-            );
-        }
-
-        await OfferAsync(ines, interim.Id);
-    }
-
-    /// <summary>Evidence for two requests, and a population to sample from.</summary>
-    private static async Task OfferAsync(DemoSeed.DemoClient ines, long audit)
-    {
-        foreach (var number in new[] { 1, 2 })
-        {
-            var request = $"audits/{audit}/requests/{number}";
-            await ines.PostAsync<OfferResult>($"{request}/offer", new { });
-            await ines.PostAsync<Done>($"{request}/state", new RequestAnswer(RequestState.Ready));
-        }
-
-        await ines.PostAsync<Done>(
-            $"audits/{audit}/populations",
-            new NewPopulation("Accounts, with or without a second factor", "second-factor", null)
-        );
     }
 }

@@ -1,14 +1,9 @@
-using System.Globalization;
-using System.IO.Compression;
-using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core;
-using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
-using WideKeel.Core.Readiness;
 using WideKeel.Server.Activity;
 using WideKeel.Store;
 using WideKeel.Store.Readiness;

@@ -1,15 +1,9 @@
-using System.Globalization;
-using System.IO.Compression;
-using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
-using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
-using WideKeel.Core.Readiness;
-using WideKeel.Server.Activity;
 using WideKeel.Store;
 using WideKeel.Store.Readiness;
 
@@ -108,7 +102,7 @@ internal static class AuditRoom
                         [.. r.Remarks.OrderBy(m => m.Id).Select(m => new RemarkView(m.At, m.By, m.Text))]
                     )),
             ],
-            [.. audit.Samples.OrderBy(s => s.Id).Select(AuditSampleEndpoints.View)],
+            [.. audit.Samples.OrderBy(s => s.Id).Select(s => AuditSampleEndpoints.View(s, audit, context))],
             [
                 .. audit
                     .Findings.OrderBy(f => f.Id)
@@ -123,12 +117,13 @@ internal static class AuditRoom
         );
     }
 
-    /// <summary>Who may do something in a room, besides those who manage readiness.</summary>
+    /// <summary>Who may do something in a room.</summary>
     public enum Who
     {
-        Nobody,
+        /// <summary>Who manages readiness.</summary>
+        Manager,
 
-        /// <summary>The audit's auditor.</summary>
+        /// <summary>They and the audit's auditor.</summary>
         Auditor,
 
         /// <summary>
@@ -142,7 +137,7 @@ internal static class AuditRoom
         long id,
         ApiContext context,
         Func<WriteSession, AuditRow, Task<Outcome<T>>> work,
-        Who who = Who.Nobody
+        Who who = Who.Manager
     ) =>
         await context.Writer.RunAsync<T>(
             context.Caller.Actor,
@@ -169,7 +164,7 @@ internal static class AuditRoom
     private static bool May(AuditRow row, Who who, ApiContext context) =>
         who switch
         {
-            Who.Nobody => context.Caller.May(Right.ManageReadiness),
+            Who.Manager => context.Caller.May(Right.ManageReadiness),
             Who.Auditor => MayWork(row, context),
             _ => MaySee(row, context)
                 || row.Requests.Select(r => r.Owner)
@@ -182,7 +177,7 @@ internal static class AuditRoom
         long id,
         ApiContext context,
         Func<WriteSession, AuditRow, Task<Refusal?>> work,
-        Who who = Who.Nobody
+        Who who = Who.Manager
     ) =>
         WorkAsync<Done>(
             id,

@@ -1,16 +1,9 @@
-using System.Globalization;
-using System.IO.Compression;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using NodaTime;
-using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.Ledger;
-using WideKeel.Core.People;
 using WideKeel.Core.Readiness;
-using WideKeel.Server.Activity;
-using WideKeel.Store;
 using WideKeel.Store.Readiness;
 
 namespace WideKeel.Server.Readiness;
@@ -42,20 +35,20 @@ public sealed record ItemResult(int Place, bool Deviates, string Note);
 /// <param name="Items">Results; a subject without one was examined without a deviation.</param>
 public sealed record SampleResult(IReadOnlyList<ItemResult> Items);
 
-/// <param name="Measure">Whose subjects; null where a list is given.</param>
-public sealed record NewPopulation(string Title, string? Measure = null, IReadOnlyList<string>? Population = null);
-
-/// <summary>Populations that are opened to an audit, samples drawn from them, and their results.</summary>
+/// <summary>Samples of an audit, and their results.</summary>
 public static class AuditSampleEndpoints
 {
     public static void MapAuditSamples(this IEndpointRouteBuilder api)
     {
-        api.MapPost("/audits/{id:long}/populations", Open).Requires(Right.ManageReadiness);
         api.MapPost("/audits/{id:long}/samples", Sample).RequiresSignIn();
         api.MapPost("/audits/{id:long}/samples/{sample:long}/result", Result).RequiresSignIn();
     }
 
-    internal static SampleView View(AuditSampleRow s)
+    /// <summary>Whether the results are the caller's to set: they drew the sample.</summary>
+    private static bool MaySet(AuditSampleRow sample, AuditRow audit, ApiContext context) =>
+        audit.ClosedAt is null && sample.DrawnById == context.Caller.PersonId && AuditRoom.MayWork(audit, context);
+
+    internal static SampleView View(AuditSampleRow s, AuditRow audit, ApiContext context)
     {
         var population = JsonSerializer.Deserialize<List<string>>(s.Population)!;
         var results =
@@ -83,7 +76,9 @@ public static class AuditSampleEndpoints
             ],
             s.Strata.Length == 0 ? [] : JsonSerializer.Deserialize<List<StratumView>>(s.Strata)!,
             s.Found,
-            s.UpperLimit
+            s.UpperLimit,
+            s.DrawnBy,
+            MaySet(s, audit, context)
         );
     }
 
@@ -105,7 +100,7 @@ public static class AuditSampleEndpoints
             return Problems.NotFound("audit");
         }
 
-        var population = await PopulationAsync(audit, request, measures, services, context);
+        var population = await AuditPopulations.OfAsync(audit, request, measures, services, context);
         if (population.Refusal is { } unknown)
         {
             return unknown;
@@ -143,14 +138,12 @@ public static class AuditSampleEndpoints
             context,
             (session, row) =>
             {
-                var text = CanonicalJson.Text(
-                    new JsonArray([
-                        .. population.Select(p => (JsonNode?)(strata.Count == 0 ? p.Name : $"{p.Stratum} | {p.Name}")),
-                    ])
-                );
+                var text = AuditPopulations.Frozen(population);
                 var sample = new AuditSampleRow
                 {
                     Title = request.Title.Trim(),
+                    DrawnBy = context.Caller.Name,
+                    DrawnById = context.Caller.PersonId,
                     Population = text,
                     Hash = ContentHash.Of(text),
                     Seed = request.Seed,
@@ -209,134 +202,6 @@ public static class AuditSampleEndpoints
         );
     }
 
-    /// <summary>
-    /// What is sampled: a population that was opened to the audit, a list, or, for those who manage readiness, the subjects
-    /// of a measure. An auditor does not ask for measures: who and what they name is the organisation's to open.
-    /// </summary>
-    private static async Task<Outcome<List<(string Stratum, string Name)>>> PopulationAsync(
-        AuditRow audit,
-        SampleRequest request,
-        MeasureBook measures,
-        IServiceProvider services,
-        ApiContext context
-    )
-    {
-        if (request.Opened is { } opened)
-        {
-            return audit.Populations.Find(p => p.Id == opened) is { } there
-                ? JsonSerializer.Deserialize<List<string>>(there.Lines)!.ConvertAll(Line)
-                : Problems.NotFound("population in this room");
-        }
-
-        return request.Measure is not { Length: > 0 } ? Lines(request.Population)
-            : !context.Caller.May(Right.ManageReadiness)
-                ? Refusal.Forbidden(
-                    "not-opened",
-                    "measure",
-                    "An auditor samples what the organisation opened to the audit; ask for it in a request."
-                )
-            : await SubjectsAsync(request.Measure, measures, services, context);
-    }
-
-    private static List<(string Stratum, string Name)> Lines(IReadOnlyList<string>? list) =>
-        [.. (list ?? []).Select(p => p.Trim()).Where(p => p.Length > 0).Select(Line)];
-
-    private static async Task<Outcome<List<(string Stratum, string Name)>>> SubjectsAsync(
-        string name,
-        MeasureBook measures,
-        IServiceProvider services,
-        ApiContext context
-    ) =>
-        measures.Find(name) is { } measure
-            ? (await measures.AskAsync(measure.Name, new(context.Db, services, context.Calendar, context.Cancel)))
-                .Select(s => (s.Unit, s.Name))
-                .ToList()
-            : new Refusal("measure-unknown", "measure", $"There is no measure “{name}”.");
-
-    /// <summary>Freezes the subjects of a measure, or a list, for the auditor to sample from.</summary>
-    private static async Task<Reply<Done>> Open(
-        long id,
-        NewPopulation request,
-        MeasureBook measures,
-        IServiceProvider services,
-        [AsParameters] ApiContext context
-    )
-    {
-        if (string.IsNullOrWhiteSpace(request.Title))
-        {
-            return new Refusal("title-missing", "title", "Say what the population is.");
-        }
-
-        var subjects = request.Measure is { Length: > 0 } name
-            ? await SubjectsAsync(name, measures, services, context)
-            : Lines(request.Population);
-        if (subjects.Refusal is { } refusal)
-        {
-            return refusal;
-        }
-
-        if (subjects.Value.Count == 0)
-        {
-            return new Refusal(
-                "population-empty",
-                "population",
-                "The population is empty; there is nothing to draw from."
-            );
-        }
-
-        return await OpenAsync(id, request, subjects.Value, context);
-    }
-
-    private static Task<Reply<Done>> OpenAsync(
-        long id,
-        NewPopulation request,
-        List<(string Stratum, string Name)> subjects,
-        ApiContext context
-    ) =>
-        AuditRoom.WorkAsync(
-            id,
-            context,
-            (session, row) =>
-            {
-                var lines = CanonicalJson.Text(
-                    new JsonArray([
-                        .. subjects.Select(p =>
-                            (JsonNode?)(p.Stratum.Length == 0 ? p.Name : $"{p.Stratum} | {p.Name}")
-                        ),
-                    ])
-                );
-                row.Populations.Add(
-                    new()
-                    {
-                        Title = request.Title.Trim(),
-                        Lines = lines,
-                        Hash = ContentHash.Of(lines),
-                        Size = subjects.Count,
-                        OpenedAt = session.Now,
-                        OpenedBy = context.Caller.Name,
-                    }
-                );
-                session.Record(
-                    "population-opened",
-                    AuditRoom.Subject(id),
-                    after: new JsonObject
-                    {
-                        ["title"] = request.Title.Trim(),
-                        ["measure"] = request.Measure,
-                        ["size"] = subjects.Count,
-                        ["sha256"] = ContentHash.Of(lines),
-                    }
-                );
-                return Task.FromResult<Refusal?>(null);
-            }
-        );
-
-    /// <summary>A line of a list: its stratum before the first |, or none.</summary>
-    private static (string Stratum, string Name) Line(string text) =>
-        text.IndexOf('|', StringComparison.Ordinal) is > 0 and var at
-            ? (text[..at].Trim(), text[(at + 1)..].Trim())
-            : ("", text);
-
     private static Refusal? Check(SampleRequest request, List<(string Stratum, string Name)> population)
     {
         if (string.IsNullOrWhiteSpace(request.Title))
@@ -388,19 +253,9 @@ public static class AuditSampleEndpoints
                 }
 
                 var size = JsonSerializer.Deserialize<List<int>>(found.Picks)!.Count;
-                var places = request.Items.Select(r => r.Place).Distinct().ToList();
-                if (places.Count != request.Items.Count || places.Exists(p => p < 1 || p > size))
+                if (NotSetting(found, row, request, size, context) is { } refusal)
                 {
-                    return Task.FromResult<Refusal?>(
-                        new("item-malformed", "items", $"Each of the {size} subjects drawn has one result.")
-                    );
-                }
-
-                if (request.Items.FirstOrDefault(r => r.Deviates && string.IsNullOrWhiteSpace(r.Note)) is { } bare)
-                {
-                    return Task.FromResult<Refusal?>(
-                        new("note-missing", "items", $"Say how subject {bare.Place} deviates.")
-                    );
+                    return Task.FromResult<Refusal?>(refusal);
                 }
 
                 // What has no result of its own was examined without a deviation.
@@ -429,6 +284,34 @@ public static class AuditSampleEndpoints
             },
             AuditRoom.Who.Auditor
         );
+
+    /// <summary>Why the caller does not set these results, or null.</summary>
+    private static Refusal? NotSetting(
+        AuditSampleRow found,
+        AuditRow row,
+        SampleResult request,
+        int size,
+        ApiContext context
+    )
+    {
+        if (!MaySet(found, row, context))
+        {
+            return Refusal.Forbidden("not-yours", null, $"{found.DrawnBy} drew the sample, and sets its results.");
+        }
+
+        var places = request.Items.Select(r => r.Place).Distinct().ToList();
+        if (places.Count != request.Items.Count || places.Exists(p => p < 1 || p > size))
+        {
+            return new("item-malformed", "items", $"Each of the {size} subjects drawn has one result.");
+        }
+
+        if (request.Items.FirstOrDefault(r => r.Deviates && string.IsNullOrWhiteSpace(r.Note)) is { } bare)
+        {
+            return new("note-missing", "items", $"Say how subject {bare.Place} deviates.");
+        }
+
+        return null;
+    }
 
     /// <summary>By the plan of the sample; of a population that was looked at whole, nothing is left to chance.</summary>
     private static double UpperLimit(AuditSampleRow sample, int found, int size)

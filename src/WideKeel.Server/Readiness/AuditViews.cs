@@ -51,6 +51,7 @@ public sealed record PopulationView(long Id, string Title, int Size, string Hash
 /// <param name="Deviates">Null until it was examined.</param>
 public sealed record PickView(string Name, bool? Deviates, string Note);
 
+/// <param name="MaySet">The caller drew it, and sets its results.</param>
 /// <param name="Picked">The subjects that were drawn, with their results.</param>
 public sealed record SampleView(
     long Id,
@@ -66,7 +67,9 @@ public sealed record SampleView(
     IReadOnlyList<PickView> Picked,
     IReadOnlyList<StratumView> Strata,
     int? Found,
-    double? UpperLimit
+    double? UpperLimit,
+    string DrawnBy,
+    bool MaySet
 );
 
 /// <param name="Drawn">Of its members.</param>

@@ -29,7 +29,9 @@ public sealed class ReadinessPart : IPart
         api.MapAreas();
         api.MapAudits();
         api.MapAuditRequests();
+        api.MapAuditOffers();
         api.MapAuditSamples();
+        api.MapAuditPopulations();
         api.MapAuditFindings();
         api.MapFindingInvestigations();
         api.MapMyEvidence();

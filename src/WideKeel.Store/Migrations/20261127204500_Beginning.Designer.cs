@@ -4251,6 +4251,13 @@ namespace WideKeel.Store.Migrations
                     b.Property<double>("Confidence")
                         .HasColumnType("REAL");
 
+                    b.Property<string>("DrawnBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("DrawnById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<double>("Expected")
                         .HasColumnType("REAL");
 

@@ -3623,7 +3623,9 @@ namespace WideKeel.Store.Migrations
                     Found = table.Column<int>(type: "INTEGER", nullable: true),
                     UpperLimit = table.Column<double>(type: "REAL", nullable: true),
                     Strata = table.Column<string>(type: "TEXT", nullable: false),
-                    Results = table.Column<string>(type: "TEXT", nullable: false)
+                    Results = table.Column<string>(type: "TEXT", nullable: false),
+                    DrawnBy = table.Column<string>(type: "TEXT", nullable: false),
+                    DrawnById = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {

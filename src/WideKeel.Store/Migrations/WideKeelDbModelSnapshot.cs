@@ -4248,6 +4248,13 @@ namespace WideKeel.Store.Migrations
                     b.Property<double>("Confidence")
                         .HasColumnType("REAL");
 
+                    b.Property<string>("DrawnBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("DrawnById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<double>("Expected")
                         .HasColumnType("REAL");
 

@@ -140,6 +140,11 @@ public sealed class AuditSampleRow
 
     public required string Title { get; init; }
 
+    /// <summary>Name of who drew it, and sets its results.</summary>
+    public string DrawnBy { get; init; } = "";
+
+    public long DrawnById { get; init; }
+
     /// <summary>JSON array of subjects, as they were.</summary>
     public required string Population { get; init; }
 
@@ -235,6 +240,18 @@ public sealed class AuditFindingChange
     public required string Before { get; init; }
 
     public required string After { get; init; }
+}
+
+internal sealed class AuditTable : IEntityTypeConfiguration<AuditRow>
+{
+    public void Configure(EntityTypeBuilder<AuditRow> table)
+    {
+        table.ToTable("audit").Property(a => a.Version).IsConcurrencyToken();
+        table.HasOne<FrameworkRow>().WithMany().HasForeignKey(a => a.FrameworkId).OnDelete(DeleteBehavior.Restrict);
+        table.HasMany(a => a.Requests).WithOne().HasForeignKey(r => r.AuditId);
+        table.HasMany(a => a.Samples).WithOne().HasForeignKey(s => s.AuditId);
+        table.HasMany(a => a.Findings).WithOne().HasForeignKey(f => f.AuditId);
+    }
 }
 
 internal sealed class AuditRequestTable : IEntityTypeConfiguration<AuditRequest>

@@ -59,7 +59,9 @@ const draw = () =>
   <AuditPopulations :audit="audit" :measures="measures.data.value ?? []" />
   <section v-for="s in audit.samples" :key="s.id" class="panel block" :aria-label="s.title">
     <p>
-      <strong>{{ s.title }}</strong>: {{ s.picked.length }} of {{ s.population }}, {{ s.method }}, seed {{ s.seed }}
+      <strong>{{ s.title }}</strong>: {{ s.picked.length }} of {{ s.population }}, {{ s.method }}, seed {{ s.seed }},
+      drawn by
+      {{ s.drawnBy }}
     </p>
     <p class="small quiet">
       Confidence {{ percent(s.confidence) }}, tolerable {{ percent(s.tolerable) }}, expected {{ percent(s.expected) }}.
@@ -76,7 +78,7 @@ const draw = () =>
       population;
       {{ (s.upperLimit ?? 0) > s.tolerable ? 'that is more than is tolerable' : 'that is within what is tolerable' }}.
     </p>
-    <SampleResults :audit="audit.id" :sample="s" :may-set="mayDraw" />
+    <SampleResults :audit="audit.id" :sample="s" />
   </section>
   <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
   <form v-if="mayDraw" class="panel block grid" novalidate @submit.prevent="draw">

@@ -5,8 +5,8 @@ import { api, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import ShowMore from '@/shared/ShowMore.vue'
 
-/** Each subject that was drawn, with its result and a note. */
-const { audit, sample, maySet } = defineProps<{ audit: number; sample: Schemas['SampleView']; maySet: boolean }>()
+/** Each subject that was drawn, with its result and a note; set by the person who drew the sample. */
+const { audit, sample } = defineProps<{ audit: number; sample: Schemas['SampleView'] }>()
 const { act, busy, problem } = useAct(['readiness'])
 const items = reactive(sample.picked.map((p) => ({ deviates: p.deviates ?? false, note: p.note })))
 const shown = ref(20)
@@ -40,18 +40,23 @@ const save = () =>
           <td class="num">{{ i + 1 }}</td>
           <td>{{ p.name }}</td>
           <td>
-            <input v-if="maySet" v-model="items[i]!.deviates" type="checkbox" :aria-label="`${p.name} deviates`" />
+            <input
+              v-if="sample.maySet"
+              v-model="items[i]!.deviates"
+              type="checkbox"
+              :aria-label="`${p.name} deviates`"
+            />
             <template v-else>{{ p.deviates === null ? '' : p.deviates ? '▲ yes' : 'no' }}</template>
           </td>
           <td>
-            <el-input v-if="maySet" v-model="items[i]!.note" size="small" :aria-label="`Note on ${p.name}`" />
+            <el-input v-if="sample.maySet" v-model="items[i]!.note" size="small" :aria-label="`Note on ${p.name}`" />
             <template v-else>{{ p.note }}</template>
           </td>
         </tr>
       </tbody>
     </table>
     <ShowMore v-model="shown" :of="sample.picked.length" />
-    <p v-if="maySet" class="acts-row">
+    <p v-if="sample.maySet" class="acts-row">
       <el-button size="small" type="primary" :loading="busy" @click="save">Save the results</el-button>
       <span class="small quiet">{{ plural(items.filter((r) => r.deviates).length, 'deviation') }}</span>
     </p>

@@ -241,6 +241,8 @@ const sample = (more = {}) => ({
   ],
   found: null,
   upperLimit: null,
+  drawnBy: 'Halvor Tind',
+  maySet: true,
   ...more,
 })
 it('says how many of each stratum were drawn', async () => {
@@ -286,7 +288,7 @@ it('freezes a list and draws from it', async () => {
   })
 })
 it('draws nothing for somebody who only looks', async () => {
-  await place(AuditSamples, { audit: audit([sample()]), mayDraw: false })
+  await place(AuditSamples, { audit: audit([sample({ maySet: false })]), mayDraw: false })
   expect(button('Save the results')).toBeUndefined()
   expect(button('Draw the sample')).toBeUndefined()
 })
