@@ -67,6 +67,12 @@ const shownRound = computed(() => round.value ?? view?.rounds[0]?.number ?? null
           consequences.data.value.silenceRemoves
         }}</strong>.
       </p>
+      <template v-if="consequences.data.value.leftOut.length">
+        <p class="small">Not asked about:</p>
+        <ul class="small">
+          <li v-for="l in consequences.data.value.leftOut" :key="l">{{ l }}</li>
+        </ul>
+      </template>
       <table class="sheet">
         <thead>
           <tr>
@@ -87,12 +93,6 @@ const shownRound = computed(() => round.value ?? view?.rounds[0]?.number ?? null
           </tr>
         </tbody>
       </table>
-      <template v-if="consequences.data.value.leftOut.length">
-        <p class="small">Not asked about:</p>
-        <ul class="small">
-          <li v-for="l in consequences.data.value.leftOut" :key="l">{{ l }}</li>
-        </ul>
-      </template>
     </section>
     <p v-if="consequences.error.value" class="problem" role="alert">{{ consequences.error.value.message }}</p>
     <p v-if="may('manageAccess')" class="acts-row">

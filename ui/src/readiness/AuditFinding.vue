@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import AttachedInvestigations from '@/shared/AttachedInvestigations.vue'
@@ -24,6 +24,11 @@ const attach = (investigationId: number) =>
   act(() =>
     take(api.POST('/api/audits/{id}/findings/{finding}/investigations', { ...path, body: { investigationId } })),
   )
+const settled = computed(() =>
+  [finding.owner, finding.due && `due ${day(finding.due)}`, finding.doneOn && `done ${day(finding.doneOn)}`].filter(
+    Boolean,
+  ),
+)
 const state = (f: Finding) =>
   f.verifiedAt ? `✓ verified by ${f.verifiedBy}` : f.doneOn ? 'done, to be verified' : f.response ? 'answered' : 'open'
 </script>
@@ -48,10 +53,7 @@ const state = (f: Finding) =>
     </p>
     <p v-if="finding.response || finding.action" class="small">
       {{ finding.response }} <strong v-if="finding.action">{{ finding.action }}</strong>
-      <span class="quiet"
-        >{{ finding.owner }}{{ finding.due ? `, due ${day(finding.due)}` : ''
-        }}{{ finding.doneOn ? `, done ${day(finding.doneOn)}` : '' }}</span
-      >
+      <span class="quiet">{{ settled.join(', ') }}</span>
     </p>
     <AttachedInvestigations
       :attached="finding.investigations"

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, take } from '@/shared/api/client'
-import { day } from '@/shared/format'
+import { day, plural } from '@/shared/format'
 import { may, today } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
@@ -50,7 +50,7 @@ const left = (iso: string) => Math.round((Date.parse(iso) - Date.parse(today.val
           </span>
           <span class="small"
             >{{ a.requests.filter((r) => r.state === 'accepted').length }} of {{ a.requests.length }} requests
-            accepted<template v-if="a.findings.length">, {{ a.findings.length }} findings</template></span
+            accepted<template v-if="a.findings.length">, {{ plural(a.findings.length, 'finding') }}</template></span
           >
         </button>
       </div>
