@@ -1,5 +1,4 @@
 using System.Security.Claims;
-using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.CommandLine;
@@ -9,6 +8,7 @@ using WideKeel.Core.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Kernel;
 
@@ -75,65 +75,42 @@ public sealed class Caller
         if (ByKey)
         {
             await LoadAsync(id, db, today);
-            await LoadSelvesAsync(db);
             return;
         }
 
         // A cookie stands for a session that is still open, and for the password of that time.
         var hash = ContentHash.Of(http.User.FindFirstValue("session") ?? "");
-        var session = await db
-            .SignInSessions.AsNoTracking()
-            .SingleOrDefaultAsync(s => s.Hash == hash && s.PersonId == id && s.EndedAt == null);
-        if (session is not null)
+        var account = await AccountFacts.LoadAsync(db, id, hash, today);
+        if (account is { SessionId: { } session } && account.Stamp == (http.User.FindFirstValue("stamp") ?? ""))
         {
-            SessionId = session.Id;
-            await LoadAsync(id, db, today, http.User.FindFirstValue("stamp") ?? "");
-            await LoadSelvesAsync(db);
-            FactorIsMissing =
-                await FactorRoles.IsNeededAsync(db, Remits)
-                && !await db.Authenticators.AnyAsync(a => a.PersonId == PersonId && a.ConfirmedAt != null);
+            await FillAsync(account, db);
+            // A password change or a switched-off account ends the cookies that were given out before.
+            SessionId = SignedIn ? session : null;
+            FactorIsMissing = SignedIn && !account.HasFactor && FactorRoles.AreAmong(account.FactorRoles, Remits);
         }
     }
 
-    private async Task LoadSelvesAsync(WideKeelDb db)
+    /// <summary>Fills the caller with one person, who is not asking from a browser.</summary>
+    public async Task LoadAsync(long id, WideKeelDb db, LocalDate today)
     {
-        var (me, pairs) = (
-            PersonId,
-            await db
-                .Users.AsNoTracking()
-                .Where(p => p.PasswordSetById != null && (p.Id == PersonId || p.PasswordSetById == PersonId))
-                .Select(p => new { p.Id, p.PasswordSetById })
-                .ToListAsync()
-        );
-        Selves = [.. pairs.Select(p => p.Id).Concat(pairs.Select(p => p.PasswordSetById!.Value)).Append(me).Distinct()];
+        if (await AccountFacts.LoadAsync(db, id, "", today) is { } account)
+        {
+            await FillAsync(account, db);
+        }
     }
 
-    /// <summary>Fills the caller with one person.</summary>
-    /// <param name="stamp">Of the cookie; null where there is none.</param>
-    public async Task LoadAsync(long id, WideKeelDb db, LocalDate today, string? stamp = null)
+    private async Task FillAsync(AccountFacts account, WideKeelDb db)
     {
-        var person = await db
-            .Users.AsNoTracking()
-            .Include(p => p.Remits)
-                .ThenInclude(r => r.Unit)
-            .SingleOrDefaultAsync(p => p.Id == id && p.Active);
-
-        // A password change or a switched-off account ends the cookies that were given out before.
-        if (
-            person is null
-            || (stamp is not null && stamp != person.SecurityStamp)
-            || await db.DirectoryPeople.AsNoTracking().SingleOrDefaultAsync(p => p.Mail == person.Email) is { } listed
-                && listed.HasLeft(today)
-        )
+        if (account.HasLeft)
         {
             return;
         }
 
-        units = await db.Units.AsNoTracking().ToDictionaryAsync(u => u.Id, u => new UnitPath(u.Path));
+        units = account.Units;
         Root = units.Values.OrderBy(u => u.Value.Length).FirstOrDefault(new UnitPath("/"));
-        Remits = [.. person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path)))];
-        (PersonId, Name, Mail) = (person.Id, person.DisplayName, person.Email ?? "");
-        Selves = [person.Id];
+        Remits = account.Remits;
+        (PersonId, Name, Mail) = (account.Id, account.Name, account.Mail);
+        Selves = account.Selves;
         await RenewMattersAsync(db);
     }
 

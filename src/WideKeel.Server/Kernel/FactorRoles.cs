@@ -18,7 +18,10 @@ internal static class FactorRoles
         IReadOnlyList<Remit> remits,
         CancellationToken cancel = default
     ) =>
-        await db.Organisations.Select(o => o.FactorRoles).SingleOrDefaultAsync(cancel) is { Length: > 0 } text
-        && Read(text) is var roles
-        && remits.Any(r => roles.Contains(r.Role));
+        await db.Organisations.Select(o => o.FactorRoles).SingleOrDefaultAsync(cancel) is { } text
+        && AreAmong(text, remits);
+
+    /// <param name="text">As the organisation stores them.</param>
+    public static bool AreAmong(string text, IReadOnlyList<Remit> remits) =>
+        Read(text) is { Count: > 0 } roles && remits.Any(r => roles.Contains(r.Role));
 }

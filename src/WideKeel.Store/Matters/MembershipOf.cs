@@ -11,28 +11,30 @@ namespace WideKeel.Store.Matters;
 /// </summary>
 public static class MembershipOf
 {
+    private static readonly string MayOpen = string.Join(
+        ", ",
+        Enum.GetValues<Role>().Where(r => RightsPolicy.Grant(r, Right.OpenMatters)).Select(r => $"'{r}'")
+    );
+
     /// <param name="mail">By which the directory knows the person.</param>
     /// <returns>Matter id → the highest part held.</returns>
     public static async Task<Dictionary<long, MemberPart>> MattersAsync(WideKeelDb db, long person, string mail)
     {
-        // A group lets in only those who may open matters: who fills it need not know of the matter.
-        var byGroup = (await db.Remits.Where(r => r.PersonId == person).Select(r => r.Role).ToListAsync()).Any(r =>
-            RightsPolicy.Grant(r, Right.OpenMatters)
-        );
         await db.Database.OpenConnectionAsync();
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
-        command.CommandText = """
+        // A group lets in only those who may open matters: who fills it need not know of the matter.
+        command.CommandText = $"""
             WITH RECURSIVE mine(GroupId) AS (
                 SELECT m.GroupId FROM directory_membership m JOIN directory_person p ON p.Id = m.PersonId
                 WHERE p.Mail = $mail COLLATE NOCASE
                 UNION SELECT m.GroupId FROM directory_membership m JOIN mine ON m.SubgroupId = mine.GroupId)
             SELECT m.MatterId, m.Part FROM matter_member m WHERE m.PersonId = $person
-                OR ($byGroup AND m.GroupId IN (SELECT GroupId FROM mine))
+                OR (m.GroupId IN (SELECT GroupId FROM mine)
+                    AND EXISTS (SELECT 1 FROM remit r WHERE r.PersonId = $person AND r.Role IN ({MayOpen})))
             """;
         command.Transaction = (SqliteTransaction?)db.Database.CurrentTransaction?.GetDbTransaction();
         command.Parameters.AddWithValue("$mail", mail);
         command.Parameters.AddWithValue("$person", person);
-        command.Parameters.AddWithValue("$byGroup", byGroup);
         using var reader = await command.ExecuteReaderAsync();
         Dictionary<long, MemberPart> matters = [];
         while (reader.Read())
