@@ -101,6 +101,7 @@ WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) =>
             : SystemClock.Instance,
         DemoAccounts = accounts,
         SyslogAddress = arguments.Syslog ?? IPAddress.Loopback,
+        Scanner = arguments.Scanner,
         MailSink = accounts.Count > 0,
         HeadsTo = arguments.HeadsTo,
         SecretsFolder = SecretsFolder(),
@@ -391,7 +392,8 @@ internal sealed record Arguments(
     string? HeadsTo = null,
     string? Against = null,
     string? Secrets = null,
-    string? Key = null
+    string? Key = null,
+    Uri? Scanner = null
 )
 {
     /// <summary>Folders that roots of sources must lie in, one for each time that the option stands there.</summary>
@@ -447,6 +449,10 @@ internal sealed record Arguments(
                     break;
                 case "--heads-to" when value is not null:
                     parsed = parsed with { HeadsTo = value };
+                    break;
+                case "--scanner"
+                    when Uri.TryCreate(value, UriKind.Absolute, out var scanner) && scanner.Scheme == "icap":
+                    parsed = parsed with { Scanner = scanner };
                     break;
                 case "--key" when value is not null:
                     parsed = parsed with { Key = value };

@@ -51,7 +51,7 @@ public sealed class ReadinessTests(Demo demo) : IClassFixture<Demo>
         ines.Go("/readiness/controls?code=REC-03");
         ines.Press(
             By.XPath(
-                "//section[contains(@class,'part')][contains(., 'Deletions looked at')]//button[contains(., 'Run it now')]"
+                "//section[contains(@class,'part')][contains(., 'Deletions looked at')]//button[contains(., 'Run now')]"
             )
         );
         ines.SeeText("2 of 2 are as they should be");

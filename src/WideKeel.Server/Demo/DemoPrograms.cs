@@ -8,7 +8,7 @@ using WideKeel.Store;
 namespace WideKeel.Server.Demo;
 
 /// <summary>
-/// The programs that the demo's connections ask. They listen on any ports that are free, and say so to the connections
+/// The programs that the demo's connections ask, and its content scanner. They listen on any ports that are free, and say so to the connections
 /// each time the demo begins.
 /// </summary>
 internal sealed class DemoPrograms(
@@ -16,10 +16,12 @@ internal sealed class DemoPrograms(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
     StoredSecrets secrets,
+    ContentScanner scanner,
     IClock clock
 ) : IHostedService
 {
     private readonly List<WebApplication> programs = [];
+    private StandInScanner? standIn;
 
     /// <summary>Where what a program knows lies; a connection of the same name asks it.</summary>
     public static string FileOf(WideKeelOptions options, string name) =>
@@ -27,6 +29,7 @@ internal sealed class DemoPrograms(
 
     public async Task StartAsync(CancellationToken cancel)
     {
+        scanner.Address ??= (standIn = new()).Address;
         await using var db = await databases.CreateDbContextAsync(cancel);
         foreach (var connection in await db.Connections.AsNoTracking().ToListAsync(cancel))
         {
@@ -68,5 +71,11 @@ internal sealed class DemoPrograms(
         }
 
         programs.Clear();
+        if (standIn is not null)
+        {
+            scanner.Address = null;
+            await standIn.DisposeAsync();
+            standIn = null;
+        }
     }
 }

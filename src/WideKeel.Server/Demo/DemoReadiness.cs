@@ -1,4 +1,5 @@
 using System.Text;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
@@ -351,6 +352,9 @@ internal static class DemoReadiness
             e.Risk is [_, _, var la, _] ? la : 0,
             e.Risk is [_, _, _, var ia] ? ia : 0,
             e.Mark,
+            e.Risk is not [var l0, var i0, var l1, var i1] ? ""
+                : (l0, i0) == (l1, i1) ? "accept"
+                : "reduce",
             e.Controls
         );
 
@@ -447,29 +451,27 @@ internal static class DemoReadiness
     private static async Task FormerDaysAsync(WriteSession session, OrganisationCalendar calendar, LocalDate today)
     {
         var book = await ReadinessBook.LoadAsync(session.Db, calendar, CancellationToken.None);
-        var before = new Dictionary<long, decimal>();
+        ReadinessGround? before = null;
         for (var ago = 357; ago >= 7; ago -= 7)
         {
             var day = today.PlusDays(-ago);
-            var figures = ReadinessComputation.On(day, book.AsOf(day).Model);
-            foreach (var framework in book.Frameworks)
-            {
-                var figure = Math.Round(figures.Frameworks.First(f => f.Id == framework.Code).Readiness ?? 0, 6);
-                session.Db.ReadinessDays.Add(
-                    new()
-                    {
-                        FrameworkId = framework.Id,
-                        Day = day,
-                        Readiness = figure,
-                        Moved =
-                            before.TryGetValue(framework.Id, out var was) && was != figure
-                                ? TestRuns.Moved(book, framework, day.PlusDays(-7), day)
-                                : "",
-                    }
-                );
-                before[framework.Id] = figure;
-            }
+            var ground = book.GroundOn(day);
+            session.Db.ReadinessDays.AddRange(
+                book.Frameworks.Select(f => new ReadinessDay
+                {
+                    FrameworkId = f.Id,
+                    Day = day,
+                    Readiness = Math.Round(ground.Figure(f.Code), 6),
+                    Moved = before is null ? "" : ReadinessNotes.Moved(before, ground, f.Code),
+                })
+            );
+            before = ground;
         }
+
+        // Today's movement is told against the last of these days.
+        session.Db.ReadinessGrounds.RemoveRange(session.Db.ReadinessGrounds);
+        session.Db.ReadinessGrounds.Add(new() { Day = today.PlusDays(-7), Text = JsonSerializer.Serialize(before) });
+        await ReadinessNotes.TakeAsync(session, calendar, CancellationToken.None);
     }
 
     private static async Task FormerGaugesAsync(WriteSession session, LocalDate today, Random random)

@@ -91,6 +91,9 @@ public sealed record WideKeelOptions
     /// <summary>The address at which channels of syslog listen.</summary>
     public System.Net.IPAddress SyslogAddress { get; init; } = System.Net.IPAddress.Loopback;
 
+    /// <summary>The content scanner that is asked about files that people give, as icap://HOST:PORT/SERVICE.</summary>
+    public Uri? Scanner { get; init; }
+
     /// <summary>Where each signed head goes as well: a folder, <c>syslog://HOST:PORT</c> or a URL; null for nowhere.</summary>
     public string? HeadsTo { get; init; }
 

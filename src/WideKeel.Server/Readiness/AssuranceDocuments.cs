@@ -143,6 +143,7 @@ public static class AssuranceDocuments
         string? says,
         HttpRequest request,
         WideKeelOptions options,
+        ContentScanner scanner,
         [AsParameters] ApiContext context
     )
     {
@@ -151,7 +152,7 @@ public static class AssuranceDocuments
             return new Refusal("title-missing", "title", "A document needs a title of at most 200 characters.");
         }
 
-        var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
+        var taken = await StoredFiles.TakeAsync(request.Body, file, options, scanner, context.Cancel);
         if (taken.Refusal is { } refusal)
         {
             return refusal;

@@ -94,7 +94,7 @@ public static class AssuranceEndpoints
                     .Select(f => new AssuranceFramework(
                         f.Title,
                         f.Version,
-                        StateOf(now.Frameworks.First(x => x.Id == f.Code).Readiness ?? 0)
+                        StateOf(now.Frameworks.First(x => x.Id == f.Code))
                     )),
             ],
             row.ControlsShown
@@ -131,11 +131,15 @@ public static class AssuranceEndpoints
         );
     }
 
-    private static string StateOf(decimal readiness) =>
-        readiness >= 0.95m ? "met"
-        : readiness >= 0.75m ? "largely met"
-        : readiness >= 0.4m ? "met in part"
-        : "being built";
+    /// <summary>Nothing is met that has a requirement which no control answers, however high its figure.</summary>
+    private static string StateOf(FrameworkFigure figure) =>
+        (figure.Readiness ?? 0) switch
+        {
+            >= 0.95m when figure.Requirements.All(r => r.State != RequirementState.Unanswered) => "met",
+            >= 0.75m => "largely met",
+            >= 0.4m => "met in part",
+            _ => "being built",
+        };
 
     private static async Task<Reply<AssuranceView>> Settings(WideKeelDb db, CancellationToken cancel)
     {

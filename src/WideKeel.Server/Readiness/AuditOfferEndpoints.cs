@@ -69,6 +69,8 @@ public static class AuditOfferEndpoints
         from control in db.Controls
         from part in control.Parts
         from proof in part.Proofs
+        where proof.WithdrawnAt == null && proof.BrokenSince == null
+        where !part.NeedsReview || part.Kind != PartKind.Evidence || proof.ReviewedAt != null
         let mapped = request.RequirementId != null && control.Maps.Any(m => m.RequirementId == request.RequirementId)
         orderby mapped descending, proof.Id descending
         select new Candidate
@@ -112,9 +114,16 @@ public static class AuditOfferEndpoints
             .Select(p => new
             {
                 Within = p
-                    .Proofs.Where(x => x.Day >= audit.PeriodFrom && x.Day <= audit.PeriodThrough)
+                    .Proofs.Where(x => x.WithdrawnAt == null && x.BrokenSince == null)
+                    .Where(x => !p.NeedsReview || x.ReviewedAt != null)
+                    .Where(x =>
+                        (x.CoversThrough ?? x.Day) >= audit.PeriodFrom && (x.CoversFrom ?? x.Day) <= audit.PeriodThrough
+                    )
                     .Max(x => (long?)x.Id),
-                Last = p.Proofs.Max(x => (long?)x.Id),
+                Last = p
+                    .Proofs.Where(x => x.WithdrawnAt == null && x.BrokenSince == null)
+                    .Where(x => !p.NeedsReview || x.ReviewedAt != null)
+                    .Max(x => (long?)x.Id),
             })
             .ToListAsync(context.Cancel);
         var latest = ids.Select(i => i.Within ?? i.Last).OfType<long>().ToList();
@@ -134,7 +143,7 @@ public static class AuditOfferEndpoints
             c.Part.Title,
             ControlViews.View(c.Proof),
             c.Mapped,
-            AuditOffers.IsOutside(c.Proof.Day, audit),
+            AuditOffers.IsOutside(ControlViews.View(c.Proof), audit),
             AuditOffers.In(request).Any(o => o.ProofId == c.Proof.Id)
         );
 
@@ -245,7 +254,9 @@ public static class AuditOfferEndpoints
             );
         }
 
-        var outside = request.Proofs is null ? open.Where(c => AuditOffers.IsOutside(c.Proof.Day, row)).ToList() : [];
+        var outside = request.Proofs is null
+            ? open.Where(c => AuditOffers.IsOutside(ControlViews.View(c.Proof), row)).ToList()
+            : [];
         var added = await AddAsync(session, asked, open.Except(outside), context);
         session.Record(
             "offered",

@@ -35,12 +35,16 @@ internal static class AuditOffers
             offer.Hash,
             offer.OfferedAt,
             offer.OfferedBy,
-            IsOutside(frozen.Proof.Day, audit)
+            IsOutside(frozen.Proof, audit)
         );
     }
 
-    /// <summary>Whether a day lies outside the period that an audit looks at.</summary>
-    public static bool IsOutside(LocalDate day, AuditRow audit) => day < audit.PeriodFrom || day > audit.PeriodThrough;
+    /// <summary>
+    /// Whether a proof lies outside the period that an audit looks at: by the period that it covers, or where it names none
+    /// by its day.
+    /// </summary>
+    public static bool IsOutside(ProofView proof, AuditRow audit) =>
+        (proof.CoversThrough ?? proof.Day) < audit.PeriodFrom || (proof.CoversFrom ?? proof.Day) > audit.PeriodThrough;
 
     /// <summary>Copies a proof into the room.</summary>
     public static AuditOffer Freeze(PartProof proof, string control, string title, WriteSession session)

@@ -6,6 +6,7 @@ using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Core.Readiness;
 using WideKeel.Core.Time;
+using WideKeel.Server.Ledger;
 using WideKeel.Store;
 using WideKeel.Store.Readiness;
 
@@ -49,6 +50,7 @@ public static class ControlEndpoints
     public static void MapControls(this IEndpointRouteBuilder api)
     {
         api.MapGet("/controls", ControlViews.List).Requires(Right.ReadReadiness);
+        api.MapGet("/controls/{id:long}/history", History).Requires(Right.ReadReadiness);
         api.MapPost("/controls", Make).Requires(Right.ManageReadiness);
         api.MapPut("/controls/{id:long}", Change).Requires(Right.ManageReadiness);
         api.MapDelete("/controls/{id:long}", Remove).Requires(Right.ManageReadiness);
@@ -141,6 +143,13 @@ public static class ControlEndpoints
         );
     }
 
+    /// <summary>What was done to a control, its parts and its proofs, the latest first.</summary>
+    private static async Task<Reply<IReadOnlyList<LedgerView>>> History(long id, [AsParameters] ApiContext context) =>
+        await context.Db.Controls.AnyAsync(c => c.Id == id, context.Cancel)
+            ? (Outcome<IReadOnlyList<LedgerView>>)
+                await LedgerEndpoints.HistoryAsync(context.Db, "control", id, context.Cancel)
+            : Problems.NotFound("control");
+
     private static async Task<Reply<Done>> Make(ControlSettings request, [AsParameters] ApiContext context) =>
         await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
@@ -162,6 +171,7 @@ public static class ControlEndpoints
                 session.Db.Controls.Add(row);
                 await session.Db.SaveChangesAsync(context.Cancel);
                 session.Record("made", Subject(row.Id), after: Described(row));
+                await ReadinessNotes.TakeAsync(session, context.Calendar, context.Cancel);
                 return new Done();
             },
             context.Cancel
@@ -290,6 +300,7 @@ public static class ControlEndpoints
                 }
 
                 row.Version++;
+                await ReadinessNotes.TakeAsync(session, context.Calendar, context.Cancel);
                 return new Done();
             },
             context.Cancel
@@ -303,6 +314,8 @@ public static class ControlEndpoints
             ["area"] = row.Area,
             ["owner"] = row.Owner,
             ["maps"] = row.Maps.Count,
+            ["weight"] = row.Weight,
+            ["units"] = row.Units,
         };
 
     internal static LedgerSubject Subject(long id) => LedgerSubject.Of("control", id);

@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Core.Readiness;
@@ -16,6 +17,7 @@ public sealed record ReadersRequest(IReadOnlyList<Role> SeenBy);
 /// <param name="Expected">Percent that must be right for a test to pass.</param>
 /// <param name="Period">ISO 8601: for how long a run, or evidence, speaks.</param>
 /// <param name="Recurrence">RFC 5545, for a routine.</param>
+/// <param name="NeedsReview">Evidence counts when somebody else than its giver has reviewed it.</param>
 public sealed record PartRequest(
     PartKind Kind,
     string Title,
@@ -27,15 +29,17 @@ public sealed record PartRequest(
     DateOnly? First = null,
     string Doer = "",
     string Deputy = "",
-    IReadOnlyList<Role>? SeenBy = null
+    IReadOnlyList<Role>? SeenBy = null,
+    bool NeedsReview = false
 );
 
-/// <summary>The parts of a control: added, retired, and who sees their proofs.</summary>
+/// <summary>The parts of a control: added, changed, retired, and who sees their proofs.</summary>
 internal static class ControlPartEndpoints
 {
     public static void MapControlParts(this IEndpointRouteBuilder api)
     {
         api.MapPost("/controls/{id:long}/parts", AddPart).Requires(Right.ManageReadiness);
+        api.MapPut("/controls/{id:long}/parts/{part:long}", ChangePart).Requires(Right.ManageReadiness);
         api.MapDelete("/controls/{id:long}/parts/{part:long}", RemovePart).Requires(Right.ManageReadiness);
         api.MapPut("/controls/{id:long}/parts/{part:long}/readers", SetReaders).Requires(Right.ManageReadiness);
     }
@@ -83,30 +87,118 @@ internal static class ControlPartEndpoints
                     return Task.FromResult<Refusal?>(refusal);
                 }
 
-                row.Parts.Add(
-                    new()
-                    {
-                        Kind = request.Kind,
-                        Title = request.Title.Trim(),
-                        Weight = request.Weight,
-                        Measure = request.Kind == PartKind.Test ? request.Measure : "",
-                        Expected = request.Expected,
-                        Period = request.Period,
-                        Recurrence = request.Kind == PartKind.Routine ? request.Recurrence : "",
-                        First = request.First is { } first ? LocalDate.FromDateOnly(first) : null,
-                        Doer = request.Doer.ToLowerInvariant(),
-                        Deputy = request.Deputy.ToLowerInvariant(),
-                        SeenBy = [.. (request.SeenBy ?? []).Distinct()],
-                    }
-                );
-                session.Record(
-                    "part-added",
-                    ControlEndpoints.Subject(id),
-                    after: new JsonObject { ["kind"] = request.Kind.ToString(), ["title"] = request.Title }
-                );
+                var part = new ControlPartRow { Kind = request.Kind, Title = "" };
+                Apply(part, request);
+                row.Parts.Add(part);
+                session.Record("part-added", ControlEndpoints.Subject(id), after: Described(part));
                 return Task.FromResult<Refusal?>(null);
             }
         );
+
+    private static void Apply(ControlPartRow part, PartRequest request)
+    {
+        part.Title = request.Title.Trim();
+        part.Weight = request.Weight;
+        part.Measure = request.Kind == PartKind.Test ? request.Measure : "";
+        part.Expected = request.Expected;
+        part.Period = request.Period;
+        part.Recurrence = request.Kind == PartKind.Routine ? request.Recurrence : "";
+        part.First = request.First is { } first ? LocalDate.FromDateOnly(first) : null;
+        part.Doer = request.Doer.Trim().ToLowerInvariant();
+        part.Deputy = request.Deputy.Trim().ToLowerInvariant();
+        part.SeenBy = [.. (request.SeenBy ?? []).Distinct()];
+        part.NeedsReview = request is { Kind: PartKind.Evidence, NeedsReview: true };
+    }
+
+    /// <summary>Changes a part; its kind and what a test looks at stay, because its proofs speak of them.</summary>
+    private static Task<Reply<Done>> ChangePart(
+        long id,
+        long part,
+        PartRequest request,
+        MeasureBook measures,
+        [AsParameters] ApiContext context
+    ) =>
+        ControlEndpoints.WorkAsync(
+            id,
+            context,
+            (session, row) =>
+                Task.FromResult(
+                    row.Parts.Find(p => p.Id == part) is { } found
+                        ? Change(session, row, found, request, measures, context)
+                        : Problems.NotFound("part")
+                )
+        );
+
+    private static Refusal? Change(
+        WriteSession session,
+        ControlRow row,
+        ControlPartRow found,
+        PartRequest request,
+        MeasureBook measures,
+        ApiContext context
+    )
+    {
+        if ((Problems.CheckMatch(context.Http, row.Version) ?? Check(request, measures)) is { } refusal)
+        {
+            return refusal;
+        }
+
+        if (found.Kind != request.Kind || (found.Kind == PartKind.Test && found.Measure != request.Measure))
+        {
+            return Refusal.Conflict(
+                "part-fixed",
+                "kind",
+                "The kind of a part and what a test looks at cannot be changed: its proofs are about them. "
+                    + "Remove the part and add another."
+            );
+        }
+
+        var before = Described(found);
+        Apply(found, request);
+        session.Record("part-changed", ControlEndpoints.Subject(row.Id), before, Described(found));
+        return null;
+    }
+
+    /// <summary>All that decides whether, and by how much, a part counts.</summary>
+    private static JsonObject Described(ControlPartRow part)
+    {
+        var described = new JsonObject
+        {
+            ["kind"] = part.Kind.ToString(),
+            ["title"] = part.Title,
+            ["weight"] = part.Weight,
+        };
+        var more = part.Kind switch
+        {
+            PartKind.Test => new Dictionary<string, JsonNode?>
+            {
+                ["measure"] = part.Measure,
+                ["expected"] = part.Expected,
+                ["period"] = part.Period,
+            },
+            PartKind.Routine => new()
+            {
+                ["recurrence"] = part.Recurrence,
+                ["first"] = part.First is { } first ? LocalDatePattern.Iso.Format(first) : null,
+                ["doer"] = part.Doer,
+                ["deputy"] = part.Deputy,
+            },
+            _ => new()
+            {
+                ["period"] = part.Period,
+                ["doer"] = part.Doer,
+                ["deputy"] = part.Deputy,
+                ["needsReview"] = part.NeedsReview,
+            },
+        };
+        foreach (var (name, value) in more)
+        {
+            described[name] = value;
+        }
+
+        described["seenBy"] = string.Join(", ", part.SeenBy);
+        return described;
+    }
 
     private static Refusal? Check(PartRequest request, MeasureBook measures)
     {

@@ -16,6 +16,8 @@ namespace WideKeel.Server.Readiness;
 /// <param name="SeenBy">The roles that see its proofs; empty for everybody who reads readiness.</param>
 /// <param name="Kept">There may be proofs, and the caller does not see them.</param>
 /// <param name="MayBring">The caller may bring a proof.</param>
+/// <param name="NeedsReview">A proof counts when somebody else than its giver has reviewed it.</param>
+/// <param name="MayReview">The latest waits for that, and the caller is somebody else.</param>
 public sealed record PartView(
     long Id,
     PartKind Kind,
@@ -25,6 +27,7 @@ public sealed record PartView(
     double Expected,
     string Period,
     string Recurrence,
+    LocalDate? First,
     string Doer,
     string Deputy,
     bool Counts,
@@ -33,6 +36,8 @@ public sealed record PartView(
     IReadOnlyList<Role> SeenBy,
     bool Kept,
     bool MayBring,
+    bool NeedsReview,
+    bool MayReview,
     IReadOnlyList<ProofView> Proofs
 );
 
@@ -48,6 +53,9 @@ public sealed record OpenFinding(
 );
 
 /// <param name="Hash">SHA-256 of what was frozen.</param>
+/// <param name="ReviewedBy">Empty where nobody has.</param>
+/// <param name="WithdrawnWhy">Empty where it stands.</param>
+/// <param name="Broken">Its file is missing, or is not what was given.</param>
 public sealed record ProofView(
     long Id,
     Instant At,
@@ -57,7 +65,13 @@ public sealed record ProofView(
     string By,
     string FileName,
     long Bytes,
-    string Hash
+    string Hash,
+    LocalDate? CoversFrom = null,
+    LocalDate? CoversThrough = null,
+    string ReviewedBy = "",
+    string WithdrawnBy = "",
+    string WithdrawnWhy = "",
+    bool Broken = false
 );
 
 /// <param name="Formula">How its figure is made, with its numbers.</param>
@@ -77,7 +91,6 @@ public sealed record ControlView(
     long Revision
 ) : IRevised;
 
-/// <param name="Measure">For a test.</param>
 /// <summary>Controls as screens show them.</summary>
 internal static class ControlViews
 {
@@ -172,6 +185,7 @@ internal static class ControlViews
             p.Expected,
             p.Period,
             p.Recurrence,
+            p.First,
             p.Doer,
             p.Deputy,
             ReadinessBook.PartOf(p, today).CountsOn(today),
@@ -180,10 +194,34 @@ internal static class ControlViews
             p.SeenBy,
             !maySee,
             ProofReaders.MayBring(p, controlOwner, caller),
+            p.NeedsReview,
+            maySee && Awaits(p) is { } waiting && caller.NotSecondTo(waiting.ById, ProofGiving.GaveIt) is null,
             maySee ? [.. p.Proofs.OrderByDescending(x => x.Id).Take(MostProofs).Select(View)] : []
         );
     }
 
     public static ProofView View(PartProof x) =>
-        new(x.Id, x.At, x.Day, x.Passed, x.Says, x.By, x.FileName, x.Bytes, x.Hash);
+        new(
+            x.Id,
+            x.At,
+            x.Day,
+            x.Passed,
+            x.Says,
+            x.By,
+            x.FileName,
+            x.Bytes,
+            x.Hash,
+            x.CoversFrom,
+            x.CoversThrough,
+            x.ReviewedBy,
+            x.WithdrawnBy,
+            x.WithdrawnWhy,
+            x.BrokenSince is not null
+        );
+
+    /// <summary>The latest proof, where it waits for a review.</summary>
+    private static PartProof? Awaits(ControlPartRow part) =>
+        part.NeedsReview && part.Proofs.MaxBy(p => p.Id) is { ReviewedAt: null, WithdrawnAt: null } latest
+            ? latest
+            : null;
 }

@@ -223,6 +223,7 @@ public static class FrameworkAdoption
                         ["mapped"] = mapped,
                     }
                 );
+                await ReadinessNotes.TakeAsync(session, context.Calendar, context.Cancel);
                 return new Done();
             },
             context.Cancel

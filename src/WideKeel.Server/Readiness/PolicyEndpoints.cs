@@ -412,10 +412,11 @@ public static class PolicyEndpoints
         string file,
         HttpRequest request,
         WideKeelOptions options,
+        ContentScanner scanner,
         [AsParameters] ApiContext context
     )
     {
-        var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
+        var taken = await StoredFiles.TakeAsync(request.Body, file, options, scanner, context.Cancel);
         if (taken.Refusal is { } refusal)
         {
             return refusal;

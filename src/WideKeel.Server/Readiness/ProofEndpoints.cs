@@ -10,10 +10,6 @@ using WideKeel.Store.Readiness;
 
 namespace WideKeel.Server.Readiness;
 
-/// <param name="Text">What was done, and what shows it.</param>
-/// <param name="Due">The due day that it is for; null for the latest.</param>
-public sealed record RoutineProof(string Text, DateOnly? Due = null);
-
 /// <param name="Facts">What a test looked at, as it was.</param>
 public sealed record ProofDetail(ProofView Proof, string Control, string Title, IReadOnlyList<MeasuredSubject> Facts);
 
@@ -34,17 +30,16 @@ public sealed record EvidenceView(
     IReadOnlyList<string> SameAs
 );
 
-/// <summary>Runs of tests, routines that are done, and evidence that is given; each frozen with its hash.</summary>
+/// <summary>Proofs as screens show them, and runs of tests.</summary>
 public static class ProofEndpoints
 {
     public static void MapProofs(this IEndpointRouteBuilder api)
     {
         api.MapGet("/evidence", List).Requires(Right.ReadReadiness);
         api.MapPost("/control-parts/{id:long}/runs", Run).Requires(Right.ManageReadiness);
-        api.MapPost("/control-parts/{id:long}/done", DoneAsync).RequiresSignIn();
-        api.MapPost("/control-parts/{id:long}/evidence", Give).RequiresSignIn().TakesUpTo(StoredFiles.MostBytes + 1);
         api.MapGet("/proofs/{id:long}", One).RequiresSignIn();
         api.MapGet("/proofs/{id:long}/file", FileOf).RequiresSignIn();
+        api.MapProofGiving();
     }
 
     private static async Task<Reply<IReadOnlyList<EvidenceView>>> List([AsParameters] ApiContext context)
@@ -117,7 +112,7 @@ public static class ProofEndpoints
             {
                 var runs = new TestRuns(session, measures, answers, context.Calendar);
                 var proof = runs.Run(part, context.Caller.Name);
-                await runs.NoteReadinessAsync(context.Cancel);
+                await ReadinessNotes.TakeAsync(session, context.Calendar, context.Cancel);
                 session.Record(
                     proof.Passed ? "test-passed" : "test-failed",
                     ControlEndpoints.Subject(part.ControlId),
@@ -134,141 +129,13 @@ public static class ProofEndpoints
         );
     }
 
-    /// <summary>Who may bring a proof: who manages readiness, the doer, the deputy, the control's owner.</summary>
-    private static async Task<(ControlPartRow Part, ControlRow Control)?> MineAsync(
-        long id,
-        PartKind kind,
-        WideKeelDb db,
-        ApiContext context
-    )
-    {
-        var part = await db
-            .ControlParts.Include(p => p.Proofs)
-            .SingleOrDefaultAsync(p => p.Id == id && p.Kind == kind, context.Cancel);
-        if (part is null)
-        {
-            return null;
-        }
-
-        var control = await db.Controls.SingleAsync(c => c.Id == part.ControlId, context.Cancel);
-        return ProofReaders.MayBring(part, control.Owner, context.Caller) ? (part, control) : null;
-    }
-
-    private static async Task<Reply<Done>> DoneAsync(
-        long id,
-        RoutineProof request,
-        [AsParameters] ApiContext context
-    ) =>
-        await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                if (await MineAsync(id, PartKind.Routine, session.Db, context) is not var (part, control))
-                {
-                    return Problems.NotFound("routine of yours");
-                }
-
-                if (string.IsNullOrWhiteSpace(request.Text))
-                {
-                    return new Refusal("proof-missing", "text", "Say what was done and what shows it.");
-                }
-
-                var due = request.Due is { } asked
-                    ? LocalDate.FromDateOnly(asked)
-                    : Core.Time.Recurrence.Latest(part.First!.Value, part.Recurrence, context.Calendar.Today)
-                        ?? part.First.Value;
-                session.Db.PartProofs.Add(
-                    new()
-                    {
-                        PartId = part.Id,
-                        At = session.Now,
-                        Day = due,
-                        Passed = true,
-                        Says = request.Text.Trim(),
-                        By = context.Caller.Name,
-                        Hash = ContentHash.Of(request.Text.Trim()),
-                    }
-                );
-                session.Record(
-                    "routine-done",
-                    ControlEndpoints.Subject(control.Id),
-                    after: new JsonObject
-                    {
-                        ["routine"] = part.Title,
-                        ["due"] = NodaTime.Text.LocalDatePattern.Iso.Format(due),
-                    },
-                    reason: request.Text
-                );
-                return new Done();
-            },
-            context.Cancel
-        );
-
-    /// <summary>Takes a file as evidence.</summary>
-    /// <param name="file">Its name.</param>
-    private static async Task<Reply<Done>> Give(
-        long id,
-        string file,
-        HttpRequest request,
-        WideKeelOptions options,
-        [AsParameters] ApiContext context
-    )
-    {
-        if (await MineAsync(id, PartKind.Evidence, context.Db, context) is not var (part, control))
-        {
-            return Problems.NotFound("evidence of yours");
-        }
-
-        var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
-        if (taken.Refusal is { } refusal)
-        {
-            return refusal;
-        }
-
-        using var given = taken.Value;
-        return await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            session =>
-            {
-                session.Db.PartProofs.Add(
-                    new()
-                    {
-                        PartId = part.Id,
-                        At = session.Now,
-                        Day = context.Calendar.Today,
-                        Passed = true,
-                        Says = $"{file}, given by {context.Caller.Name}.",
-                        By = context.Caller.Name,
-                        Hash = given.Hash,
-                        FileName = given.Name,
-                        Bytes = given.Bytes,
-                    }
-                );
-                session.Record(
-                    "evidence-given",
-                    ControlEndpoints.Subject(control.Id),
-                    after: new JsonObject
-                    {
-                        ["evidence"] = part.Title,
-                        ["file"] = file,
-                        ["bytes"] = given.Bytes,
-                        ["sha256"] = given.Hash,
-                    }
-                );
-                given.Keep();
-                return Task.FromResult<Outcome<Done>>(new Done());
-            },
-            context.Cancel
-        );
-    }
-
     private static async Task<Reply<ProofDetail>> One(long id, [AsParameters] ApiContext context) =>
         await SeenAsync(id, context) is not var (proof, part, control)
             ? Problems.NotFound("proof")
             : new ProofDetail(ControlViews.View(proof), control.Code, part.Title, FactsOf(proof.Frozen?.Text));
 
     /// <summary>A proof that the caller may see, with what it belongs to.</summary>
-    private static async Task<(PartProof Proof, ControlPartRow Part, ControlRow Control)?> SeenAsync(
+    internal static async Task<(PartProof Proof, ControlPartRow Part, ControlRow Control)?> SeenAsync(
         long id,
         ApiContext context
     )

@@ -1,8 +1,10 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using WideKeel.Core.People;
 using WideKeel.Core.Readiness;
 using WideKeel.Core.Time;
 using WideKeel.Store;
+using WideKeel.Store.People;
 using WideKeel.Store.Readiness;
 
 namespace WideKeel.Server.Readiness;
@@ -73,7 +75,7 @@ internal sealed record ReadinessBook(
                         ]
                     )),
                 ],
-                [.. controls.Select(c => ControlOf(c, today))]
+                [.. controls.Select(c => ControlOf(c, units, today))]
             ),
             frameworks,
             controls,
@@ -82,10 +84,10 @@ internal sealed record ReadinessBook(
         );
     }
 
-    private static Control ControlOf(ControlRow row, LocalDate today) =>
+    private static Control ControlOf(ControlRow row, IReadOnlyList<Unit> units, LocalDate today) =>
         new(
             row.Code,
-            row.Units.Length == 0 ? null : row.Units.Split(',').ToHashSet(),
+            row.Units.Length == 0 ? null : Beneath(row.Units.Split(','), units),
             row.Maps.Select(m => Wording.Id(m.RequirementId)).ToHashSet(),
             row.NotApplicable.Length == 0 || row.ApprovedBy.Length == 0,
             row.Weight,
@@ -93,11 +95,29 @@ internal sealed record ReadinessBook(
             [.. row.Parts.OrderBy(p => p.Id).Select(p => PartOf(p, today))]
         );
 
+    /// <summary>The units with these ids and all that lie beneath one of them.</summary>
+    private static HashSet<string> Beneath(IReadOnlyCollection<string> ids, IReadOnlyList<Unit> units)
+    {
+        var chosen = units.Where(u => ids.Contains(Wording.Id(u.Id))).Select(u => new UnitPath(u.Path)).ToList();
+        return [.. units.Where(u => chosen.Exists(c => c.Covers(new(u.Path)))).Select(u => Wording.Id(u.Id))];
+    }
+
+    /// <summary>
+    /// The proofs that speak: not withdrawn, their file still what was given, and reviewed by somebody else where the part
+    /// asks for that.
+    /// </summary>
+    public static IEnumerable<PartProof> Speaking(ControlPartRow row) =>
+        row.Proofs.Where(p =>
+            p is { WithdrawnAt: null, BrokenSince: null }
+            && (!row.NeedsReview || row.Kind != PartKind.Evidence || p.ReviewedAt is not null)
+        );
+
     /// <summary>A part as the computation knows it.</summary>
     public static ControlPart PartOf(ControlPartRow row, LocalDate today)
     {
         var period = Period.Parse(row.Period).Value;
-        var last = row.Proofs.OrderBy(p => p.Id).LastOrDefault();
+        var proofs = Speaking(row).OrderBy(p => p.Id).ToList();
+        var last = proofs.LastOrDefault();
         return row.Kind switch
         {
             PartKind.Test => new ControlPart.Test(row.Weight, last?.Passed ?? false, last?.Day, period),
@@ -105,13 +125,9 @@ internal sealed record ReadinessBook(
                 row.Weight,
                 row.First is { } first ? Recurrence.Latest(first, row.Recurrence, today) : null,
                 row.First is { } from ? Recurrence.Next(from, row.Recurrence, today) : null,
-                row.Proofs.Count == 0 ? null : row.Proofs.Max(p => p.Day)
+                proofs.Max(p => (LocalDate?)p.Day)
             ),
-            PartKind.Evidence => new ControlPart.Evidence(
-                row.Weight,
-                row.Proofs.Count == 0 ? null : row.Proofs.Max(p => p.Day),
-                period
-            ),
+            PartKind.Evidence => new ControlPart.Evidence(row.Weight, proofs.Max(p => (LocalDate?)p.Day), period),
             _ => throw new ArgumentOutOfRangeException(nameof(row)),
         };
     }
@@ -128,9 +144,10 @@ internal sealed record ReadinessBook(
             _ => null,
         };
 
-    /// <summary>A part with the proofs that it had by the end of a day.</summary>
+    /// <summary>A part with the proofs that spoke by the end of a day.</summary>
     private static ControlPartRow AsOf(ControlPartRow part, LocalDate day)
     {
+        bool By(Instant? at) => at?.InUtc().Date <= day;
         var then = new ControlPartRow
         {
             Id = part.Id,
@@ -142,12 +159,72 @@ internal sealed record ReadinessBook(
             Recurrence = part.Recurrence,
             First = part.First,
         };
-        then.Proofs.AddRange(part.Proofs.Where(p => p.At.InUtc().Date <= day).OrderBy(p => p.Id));
+        var needed = part is { NeedsReview: true, Kind: PartKind.Evidence };
+        then.Proofs.AddRange(
+            part.Proofs.Where(p =>
+                    By(p.At) && !By(p.WithdrawnAt) && !By(p.BrokenSince) && (!needed || By(p.ReviewedAt))
+                )
+                .OrderBy(p => p.Id)
+                .Select(p => new PartProof
+                {
+                    Id = p.Id,
+                    At = p.At,
+                    Day = p.Day,
+                    Passed = p.Passed,
+                    Says = p.Says,
+                    By = p.By,
+                })
+        );
         return then;
     }
 
-    /// <summary>Whether a part counted on a day, by the proofs of then.</summary>
-    public static bool CountedOn(ControlPartRow part, LocalDate day) => PartOf(AsOf(part, day), day).CountsOn(day);
+    /// <summary>What the readiness of today is computed from.</summary>
+    public ReadinessGround Ground => GroundOf(Model, Today);
+
+    /// <summary>The same of a former day: the same controls and mappings with the proofs of then.</summary>
+    public ReadinessGround GroundOn(LocalDate day) => GroundOf(AsOf(day).Model, day);
+
+    private ReadinessGround GroundOf(ReadinessModel model, LocalDate day)
+    {
+        var codes = Frameworks
+            .SelectMany(f => f.Requirements.Select(r => (r.Id, Code: $"{f.Code}/{r.Code}")))
+            .ToDictionary(r => Wording.Id(r.Id), r => r.Code);
+        return new(
+            [.. model.Units.Select(u => new GroundUnit(u.Id, UnitNames[u.Id], u.People))],
+            model.Frameworks.ToDictionary(
+                f => f.Id,
+                f =>
+                    (IReadOnlyList<GroundRequirement>)
+                        [.. f.Requirements.Select(r => new GroundRequirement(codes[r.Id], r.Weight))]
+            ),
+            [
+                .. model.Controls.Zip(
+                    Controls,
+                    (c, row) =>
+                        new GroundControl(
+                            c.Id,
+                            c.Units is null ? null : [.. c.Units.Order(StringComparer.Ordinal)],
+                            [.. c.Maps.Select(m => codes[m]).Order(StringComparer.Ordinal)],
+                            c.Applicable,
+                            c.Weight,
+                            [
+                                .. c.Parts.Zip(
+                                    row.Parts.OrderBy(p => p.Id),
+                                    (p, part) =>
+                                        new GroundPart(
+                                            part.Id,
+                                            part.Title,
+                                            p.Weight,
+                                            p.CountsOn(day),
+                                            part.Kind == PartKind.Routine ? part.Recurrence : part.Period
+                                        )
+                                ),
+                            ]
+                        )
+                ),
+            ]
+        );
+    }
 
     /// <summary>The same controls and mappings with the proofs of a former day.</summary>
     public ReadinessBook AsOf(LocalDate day) =>

@@ -73,6 +73,7 @@ internal sealed class ReadinessDuties : IDutySource
 
         if (manages)
         {
+            duties.AddRange(await OfFilesAsync(asked));
             duties.AddRange(await OfAskersAsync(asked));
             duties.AddRange(await OfPoliciesAsync(asked));
         }
@@ -118,6 +119,30 @@ internal sealed class ReadinessDuties : IDutySource
                 $"/policy/{Wording.Id(c.Copy.Id)}",
                 c.Due < asked.Today
             ));
+    }
+
+    /// <summary>Files that were found missing or changed.</summary>
+    private static async Task<IEnumerable<Duty>> OfFilesAsync(DutyQuestion asked)
+    {
+        var broken = await GivenFilesJob.BrokenAsync(asked.Db, asked.Cancel);
+        return broken.Count == 0
+            ? []
+            :
+            [
+                new(
+                    "evidence",
+                    "broken-files",
+                    $"{Wording.Plural(broken.Count, "file")} that {(broken.Count == 1 ? "was" : "were")} given "
+                        + $"{(broken.Count == 1 ? "is" : "are")} missing or changed",
+                    $"{string.Join(", ", broken.Take(3))}{(broken.Count > 3 ? " …" : "")}. "
+                        + "Restore from a backup, or give the file again; until then it does not count.",
+                    null,
+                    "now",
+                    "Look at the evidence",
+                    "/readiness/evidence",
+                    true
+                ),
+            ];
     }
 
     /// <summary>Outsiders who ask for a document.</summary>
@@ -179,7 +204,7 @@ internal sealed class ReadinessDuties : IDutySource
         if (part is { Kind: PartKind.Routine, First: { } first })
         {
             var due = Recurrence.Latest(first, part.Recurrence, today);
-            var done = part.Proofs.Count == 0 ? (LocalDate?)null : part.Proofs.Max(p => p.Day);
+            var done = ReadinessBook.Speaking(part).Max(p => (LocalDate?)p.Day);
             if (due is not null && !(done >= due))
             {
                 yield return new(

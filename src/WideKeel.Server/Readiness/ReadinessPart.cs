@@ -11,6 +11,7 @@ public sealed class ReadinessPart : IPart
         services
             .AddSingleton<MeasureBook>()
             .AddSingleton<ConnectionReading>()
+            .AddSingleton<ContentScanner>()
             .AddHttpClient(nameof(ConnectionReading))
             .ConfigurePrimaryHttpMessageHandler(provider => provider.GetRequiredService<OutboundGuard>().Handler());
 

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -11,7 +12,8 @@ namespace WideKeel.Server.Readiness;
 
 /// <param name="Kind">risk, supplier or incident.</param>
 /// <param name="Due">When it is to be looked at, done or renewed.</param>
-/// <param name="Mark">Tier of a supplier, treatment of a risk, state of an incident.</param>
+/// <param name="Mark">Tier of a supplier, what is done about a risk, state of an incident.</param>
+/// <param name="Treatment">Of a risk: avoid, reduce, share or accept; empty where nothing was decided.</param>
 public sealed record RegisterSettings(
     string Kind,
     string Title,
@@ -24,6 +26,7 @@ public sealed record RegisterSettings(
     int LikelihoodAfter = 0,
     int ImpactAfter = 0,
     string Mark = "",
+    string Treatment = "",
     IReadOnlyList<string>? Controls = null
 );
 
@@ -114,10 +117,15 @@ public static class RegisterEndpoints
             e.LikelihoodAfter,
             e.ImpactAfter,
             e.Mark,
+            e.Treatment,
             e.Controls.Split(' ', StringSplitOptions.RemoveEmptyEntries)
         );
 
-    private static Refusal? Check(RegisterSettings s)
+    /// <summary>How a risk is treated (ISO 31000:2018, 6.5.2, in one word each).</summary>
+    public static readonly string[] Treatments = ["avoid", "reduce", "share", "accept"];
+
+    // Long because each field is refused in its own words.
+    private static Refusal? Check(RegisterSettings s, IReadOnlyCollection<string> controls)
     {
         if (!Kinds.Contains(s.Kind))
         {
@@ -142,7 +150,39 @@ public static class RegisterEndpoints
             return new("risk-malformed", "likelihood", "Likelihood and impact are 1 to 5, before treatment and after.");
         }
 
-        return null;
+        if (s.Kind == "risk" && (s.LikelihoodAfter > s.Likelihood || s.ImpactAfter > s.Impact))
+        {
+            return new(
+                "risk-rises",
+                s.LikelihoodAfter > s.Likelihood ? "likelihoodAfter" : "impactAfter",
+                "After treatment neither likelihood nor impact is higher than before."
+            );
+        }
+
+        if (s.Treatment.Length > 0 && (s.Kind != "risk" || !Treatments.Contains(s.Treatment)))
+        {
+            return new(
+                "treatment-unknown",
+                "treatment",
+                $"“{s.Treatment}” is none of {string.Join(", ", Treatments)}."
+            );
+        }
+
+        if (
+            s is { Kind: "risk", Treatment: "" or "accept" }
+            && (s.LikelihoodAfter, s.ImpactAfter) != (s.Likelihood, s.Impact)
+        )
+        {
+            return new(
+                "treatment-missing",
+                "treatment",
+                "A risk that is lower after treatment is avoided, reduced or shared: say which."
+            );
+        }
+
+        return (s.Controls ?? []).FirstOrDefault(c => !controls.Contains(c)) is { } unknown
+            ? new("control-unknown", "controls", $"There is no control {unknown}.")
+            : null;
     }
 
     private static void Apply(RegisterEntry e, RegisterSettings s)
@@ -155,48 +195,51 @@ public static class RegisterEndpoints
         (e.Likelihood, e.Impact) = (s.Likelihood, s.Impact);
         (e.LikelihoodAfter, e.ImpactAfter) = (s.LikelihoodAfter, s.ImpactAfter);
         e.Mark = s.Mark;
+        e.Treatment = s.Treatment;
         e.Controls = string.Join(' ', s.Controls ?? []);
     }
 
     private static async Task<Reply<Done>> Make(RegisterSettings request, [AsParameters] ApiContext context) =>
-        Check(request) is { } refusal
-            ? refusal
-            : await context.Writer.RunAsync<Done>(
-                context.Caller.Actor,
-                async session =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                if (Check(request, await ControlsAsync(session, context)) is { } refusal)
                 {
-                    var entry = new RegisterEntry { Kind = request.Kind, Title = request.Title };
-                    Apply(entry, request);
-                    session.Db.RegisterEntries.Add(entry);
-                    await session.Db.SaveChangesAsync(context.Cancel);
-                    session.Record("made", Subject(entry), after: new JsonObject { ["title"] = entry.Title });
-                    return new Done();
-                },
-                context.Cancel
-            );
+                    return refusal;
+                }
+
+                var entry = new RegisterEntry { Kind = request.Kind, Title = request.Title };
+                Apply(entry, request);
+                session.Db.RegisterEntries.Add(entry);
+                await session.Db.SaveChangesAsync(context.Cancel);
+                session.Record("made", Subject(entry), after: Described(entry));
+                return new Done();
+            },
+            context.Cancel
+        );
 
     private static Task<Reply<Done>> Change(long id, RegisterSettings request, [AsParameters] ApiContext context) =>
         WorkAsync(
             id,
             context,
-            (session, entry) =>
+            async (session, entry) =>
             {
+                var controls = await ControlsAsync(session, context);
                 if (
-                    (Problems.CheckMatch(context.Http, entry.Version) ?? Check(request with { Kind = entry.Kind })) is
+                    (
+                        Problems.CheckMatch(context.Http, entry.Version)
+                        ?? Check(request with { Kind = entry.Kind }, controls)
+                    ) is
                     { } refusal
                 )
                 {
                     return refusal;
                 }
 
-                var before = new JsonObject { ["title"] = entry.Title, ["mark"] = entry.Mark };
+                var before = Described(entry);
                 Apply(entry, request);
-                session.Record(
-                    "changed",
-                    Subject(entry),
-                    before,
-                    new JsonObject { ["title"] = entry.Title, ["mark"] = entry.Mark }
-                );
+                session.Record("changed", Subject(entry), before, Described(entry));
                 return null;
             }
         );
@@ -208,8 +251,8 @@ public static class RegisterEndpoints
             (session, entry) =>
             {
                 session.Db.RegisterEntries.Remove(entry);
-                session.Record("removed", Subject(entry), new JsonObject { ["title"] = entry.Title });
-                return null;
+                session.Record("removed", Subject(entry), Described(entry));
+                return Task.FromResult<Refusal?>(null);
             }
         );
 
@@ -224,10 +267,11 @@ public static class RegisterEndpoints
         DateOnly? validThrough,
         HttpRequest request,
         WideKeelOptions options,
+        ContentScanner scanner,
         [AsParameters] ApiContext context
     )
     {
-        var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
+        var taken = await StoredFiles.TakeAsync(request.Body, file, options, scanner, context.Cancel);
         if (taken.Refusal is { } refusal)
         {
             return refusal;
@@ -262,7 +306,7 @@ public static class RegisterEndpoints
                     }
                 );
                 given.Keep();
-                return null;
+                return Task.FromResult<Refusal?>(null);
             }
         );
     }
@@ -278,7 +322,7 @@ public static class RegisterEndpoints
     private static async Task<Reply<Done>> WorkAsync(
         long id,
         ApiContext context,
-        Func<WriteSession, RegisterEntry, Refusal?> work
+        Func<WriteSession, RegisterEntry, Task<Refusal?>> work
     ) =>
         await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
@@ -292,7 +336,7 @@ public static class RegisterEndpoints
                     return Problems.NotFound("entry");
                 }
 
-                if (work(session, entry) is { } refusal)
+                if (await work(session, entry) is { } refusal)
                 {
                     return refusal;
                 }
@@ -303,94 +347,11 @@ public static class RegisterEndpoints
             context.Cancel
         );
 
+    private static Task<List<string>> ControlsAsync(WriteSession session, ApiContext context) =>
+        session.Db.Controls.Select(c => c.Code).ToListAsync(context.Cancel);
+
+    private static JsonObject Described(RegisterEntry e) =>
+        JsonSerializer.SerializeToNode(Settings(e), Json.Options)!.AsObject();
+
     private static LedgerSubject Subject(RegisterEntry e) => LedgerSubject.Of(e.Kind, e.Id);
-}
-
-/// <summary>Whether the registers are kept up.</summary>
-internal sealed class RegisterMeasures : IMeasureSource
-{
-    public IReadOnlyList<Measure> Measures { get; } =
-    [
-        Kept("risks-reviewed", "risk", "Risks that are looked at", "risk", "Risks whose review is not overdue."),
-        Kept(
-            "suppliers-reviewed",
-            "supplier",
-            "Suppliers that are looked at",
-            "suppliers",
-            "Suppliers whose review is not overdue."
-        ),
-        new(
-            "supplier-documents",
-            "Documents of suppliers that still speak",
-            "The newest document of each title of a supplier, where its last day is not past.",
-            "suppliers",
-            DocumentsAsync
-        ),
-    ];
-
-    private static async Task<IReadOnlyList<MeasuredSubject>> DocumentsAsync(MeasureQuestion asked)
-    {
-        var today = asked.Calendar.Today;
-        var documents = await (
-            from document in asked.Db.RegisterDocuments
-            join entry in asked.Db.RegisterEntries on document.EntryId equals entry.Id
-            where entry.Kind == "supplier"
-            orderby entry.Title, document.Id
-            select new { entry.Title, Document = document }
-        )
-            .AsNoTracking()
-            .ToListAsync(asked.Cancel);
-        return
-        [
-            .. documents
-                .GroupBy(d => (d.Document.EntryId, d.Document.Title))
-                .Select(g => g.Last())
-                .Select(d => new MeasuredSubject(
-                    Wording.Id(d.Document.Id),
-                    $"{d.Title}: {d.Document.Title}",
-                    "",
-                    !(d.Document.ValidThrough < today),
-                    d.Document.ValidThrough is { } day ? $"Speaks until {Wording.Day(day)}." : "Has no last day.",
-                    "/readiness/areas?kind=supplier"
-                )),
-        ];
-    }
-
-    private static Measure Kept(string name, string kind, string title, string area, string says) =>
-        new(
-            name,
-            title,
-            says,
-            area,
-            asked =>
-                AskAsync(
-                    asked,
-                    kind,
-                    e => !RegisterEndpoints.IsOverdue(e, asked.Calendar.Today),
-                    e => e.Due is { } due ? $"Due {Wording.Day(due)}." : "Has no date."
-                )
-        );
-
-    private static async Task<IReadOnlyList<MeasuredSubject>> AskAsync(
-        MeasureQuestion asked,
-        string kind,
-        Func<RegisterEntry, bool> right,
-        Func<RegisterEntry, string> why
-    ) =>
-        [
-            .. (
-                await asked
-                    .Db.RegisterEntries.AsNoTracking()
-                    .Where(e => e.Kind == kind)
-                    .OrderBy(e => e.Title)
-                    .ToListAsync(asked.Cancel)
-            ).Select(e => new MeasuredSubject(
-                Wording.Id(e.Id),
-                e.Title,
-                "",
-                right(e),
-                why(e),
-                $"/readiness/areas?kind={kind}"
-            )),
-        ];
 }

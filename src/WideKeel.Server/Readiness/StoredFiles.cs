@@ -37,6 +37,7 @@ internal static class StoredFiles
         Stream from,
         string name,
         WideKeelOptions options,
+        ContentScanner scanner,
         CancellationToken cancel
     )
     {
@@ -59,6 +60,11 @@ internal static class StoredFiles
             if (bytes > MostBytes)
             {
                 return new Refusal("file-too-large", "file", $"{name} has more than 200 MB.");
+            }
+
+            if (await scanner.CheckAsync(aside, Bare(name), cancel) is { } harmful)
+            {
+                return harmful;
             }
 
             taken = true;

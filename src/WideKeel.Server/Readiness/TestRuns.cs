@@ -168,7 +168,7 @@ internal sealed class TestRuns(
 
         await session.Db.SaveChangesAsync(cancel);
         await NoteGaugesAsync(cancel);
-        await NoteReadinessAsync(cancel);
+        await ReadinessNotes.TakeAsync(session, calendar, cancel);
     }
 
     private async Task NoteGaugesAsync(CancellationToken cancel)
@@ -190,56 +190,6 @@ internal sealed class TestRuns(
 
             (day.Right, day.Of) = (counted.Count(s => s.Right), counted.Count);
         }
-    }
-
-    /// <summary>Writes the readiness of each framework for today, with what moved it since the day before.</summary>
-    public async Task NoteReadinessAsync(CancellationToken cancel)
-    {
-        await session.Db.SaveChangesAsync(cancel);
-        var book = await ReadinessBook.LoadAsync(session.Db, calendar, cancel);
-        var now = ReadinessComputation.On(book.Today, book.Model);
-        foreach (var framework in book.Frameworks)
-        {
-            var figure = now.Frameworks.First(f => f.Id == framework.Code).Readiness ?? 0;
-            var day = await session.Db.ReadinessDays.SingleOrDefaultAsync(
-                d => d.FrameworkId == framework.Id && d.Day == book.Today,
-                cancel
-            );
-            var before = await session
-                .Db.ReadinessDays.Where(d => d.FrameworkId == framework.Id && d.Day < book.Today)
-                .OrderByDescending(d => d.Day)
-                .FirstOrDefaultAsync(cancel);
-            if (day is null)
-            {
-                session.Db.ReadinessDays.Add(day = new() { FrameworkId = framework.Id, Day = book.Today });
-            }
-
-            day.Readiness = Math.Round(figure, 6);
-            day.Moved =
-                before is null || before.Readiness == day.Readiness
-                    ? ""
-                    : Moved(book, framework, before.Day, book.Today);
-        }
-    }
-
-    /// <summary>The parts of a framework's controls that count on a day and did not on a former one, or the other way.</summary>
-    public static string Moved(ReadinessBook book, FrameworkRow framework, LocalDate since, LocalDate day)
-    {
-        var ids = framework.Requirements.Select(r => r.Id).ToHashSet();
-        List<string> moved = [];
-        foreach (var control in book.Controls.Where(c => c.Maps.Any(m => ids.Contains(m.RequirementId))))
-        {
-            foreach (var part in control.Parts)
-            {
-                var now = ReadinessBook.CountedOn(part, day);
-                if (now != ReadinessBook.CountedOn(part, since))
-                {
-                    moved.Add($"{control.Code} {part.Title}: {(now ? "counts again" : "no longer counts")}.");
-                }
-            }
-        }
-
-        return string.Join('\n', moved);
     }
 }
 
@@ -300,6 +250,7 @@ internal sealed class ReadinessMorning : IDailyTask
             await AddAsync(asked, ConnectionsJob.JobKind, "Reading the connections");
         }
 
+        await AddAsync(asked, GivenFilesJob.JobKind, "Reading the files that were given");
         await AddAsync(asked, ControlTestsJob.JobKind, "Running the tests of controls");
     }
 

@@ -3896,6 +3896,9 @@ namespace WideKeel.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("BrokenSince")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("Bytes")
                         .HasColumnType("INTEGER");
 
@@ -4452,6 +4455,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("NeedsReview")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Period")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -4810,11 +4816,23 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("BrokenSince")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("By")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("ById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("CoversFrom")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("CoversThrough")
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("Day")
@@ -4834,7 +4852,25 @@ namespace WideKeel.Store.Migrations
                     b.Property<bool>("Passed")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("ReviewedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ReviewedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("WithdrawnBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("WithdrawnWhy")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
@@ -4960,6 +4996,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<bool>("AsksAnew")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("BrokenSince")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Change")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -5048,10 +5087,27 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("readiness_day", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.ReadinessGroundRow", b =>
+                {
+                    b.Property<int>("Day")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Day");
+
+                    b.ToTable("readiness_ground", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.RegisterDocument", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("BrokenSince")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("By")
@@ -5134,6 +5190,10 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Treatment")
                         .IsRequired()
                         .HasColumnType("TEXT");
 

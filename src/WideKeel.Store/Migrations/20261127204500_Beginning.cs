@@ -3341,6 +3341,7 @@ namespace WideKeel.Store.Migrations
                     Impact = table.Column<int>(type: "INTEGER", nullable: false),
                     LikelihoodAfter = table.Column<int>(type: "INTEGER", nullable: false),
                     ImpactAfter = table.Column<int>(type: "INTEGER", nullable: false),
+                    Treatment = table.Column<string>(type: "TEXT", nullable: false),
                     Mark = table.Column<string>(type: "TEXT", nullable: false),
                     Controls = table.Column<string>(type: "TEXT", nullable: false),
                     Version = table.Column<long>(type: "INTEGER", nullable: false)
@@ -3368,7 +3369,8 @@ namespace WideKeel.Store.Migrations
                     Doer = table.Column<string>(type: "TEXT", nullable: false),
                     Deputy = table.Column<string>(type: "TEXT", nullable: false),
                     SeenBy = table.Column<string>(type: "TEXT", nullable: false),
-                    RetiredOn = table.Column<int>(type: "INTEGER", nullable: true)
+                    RetiredOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    NeedsReview = table.Column<bool>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -3406,6 +3408,18 @@ namespace WideKeel.Store.Migrations
                         principalTable: "framework",
                         principalColumn: "Id",
                         onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "readiness_ground",
+                columns: table => new
+                {
+                    Day = table.Column<int>(type: "INTEGER", nullable: false),
+                    Text = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_readiness_ground", x => x.Day);
                 });
 
             migrationBuilder.CreateTable(
@@ -3533,7 +3547,16 @@ namespace WideKeel.Store.Migrations
                     By = table.Column<string>(type: "TEXT", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
                     FileName = table.Column<string>(type: "TEXT", nullable: false),
-                    Bytes = table.Column<long>(type: "INTEGER", nullable: false)
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    ById = table.Column<long>(type: "INTEGER", nullable: true),
+                    CoversFrom = table.Column<int>(type: "INTEGER", nullable: true),
+                    CoversThrough = table.Column<int>(type: "INTEGER", nullable: true),
+                    ReviewedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    ReviewedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    WithdrawnAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    WithdrawnBy = table.Column<string>(type: "TEXT", nullable: false),
+                    WithdrawnWhy = table.Column<string>(type: "TEXT", nullable: false),
+                    BrokenSince = table.Column<long>(type: "INTEGER", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -3896,6 +3919,7 @@ namespace WideKeel.Store.Migrations
                     Says = table.Column<string>(type: "TEXT", nullable: false),
                     FileName = table.Column<string>(type: "TEXT", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    BrokenSince = table.Column<long>(type: "INTEGER", nullable: true),
                     Bytes = table.Column<long>(type: "INTEGER", nullable: false),
                     GivenAt = table.Column<long>(type: "INTEGER", nullable: false),
                     WithdrawnAt = table.Column<long>(type: "INTEGER", nullable: true)
@@ -3974,6 +3998,7 @@ namespace WideKeel.Store.Migrations
                     Title = table.Column<string>(type: "TEXT", nullable: false),
                     FileName = table.Column<string>(type: "TEXT", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    BrokenSince = table.Column<long>(type: "INTEGER", nullable: true),
                     Bytes = table.Column<long>(type: "INTEGER", nullable: false),
                     ValidThrough = table.Column<int>(type: "INTEGER", nullable: true),
                     GivenAt = table.Column<long>(type: "INTEGER", nullable: false),
@@ -4088,6 +4113,7 @@ namespace WideKeel.Store.Migrations
                     FileName = table.Column<string>(type: "TEXT", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
                     FileHash = table.Column<string>(type: "TEXT", nullable: false),
+                    BrokenSince = table.Column<long>(type: "INTEGER", nullable: true),
                     MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
                     MadeById = table.Column<long>(type: "INTEGER", nullable: false),
                     MadeBy = table.Column<string>(type: "TEXT", nullable: false),
@@ -4549,6 +4575,9 @@ namespace WideKeel.Store.Migrations
 
             migrationBuilder.DropTable(
                 name: "part_proof");
+
+            migrationBuilder.DropTable(
+                name: "readiness_ground");
 
             migrationBuilder.DropTable(
                 name: "readiness_day");

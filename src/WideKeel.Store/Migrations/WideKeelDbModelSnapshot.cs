@@ -3893,6 +3893,9 @@ namespace WideKeel.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("BrokenSince")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("Bytes")
                         .HasColumnType("INTEGER");
 
@@ -4449,6 +4452,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("NeedsReview")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Period")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -4807,11 +4813,23 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("BrokenSince")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("By")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("ById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("CoversFrom")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("CoversThrough")
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("Day")
@@ -4831,7 +4849,25 @@ namespace WideKeel.Store.Migrations
                     b.Property<bool>("Passed")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("ReviewedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ReviewedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("WithdrawnBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("WithdrawnWhy")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
@@ -4957,6 +4993,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<bool>("AsksAnew")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("BrokenSince")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Change")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -5045,10 +5084,27 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("readiness_day", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.ReadinessGroundRow", b =>
+                {
+                    b.Property<int>("Day")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Day");
+
+                    b.ToTable("readiness_ground", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.RegisterDocument", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("BrokenSince")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("By")
@@ -5131,6 +5187,10 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Treatment")
                         .IsRequired()
                         .HasColumnType("TEXT");
 

@@ -44,7 +44,7 @@ public sealed class PolicyRow
 }
 
 /// <summary>One text of a policy; it never changes after its approval.</summary>
-public sealed class PolicyVersionRow
+public sealed class PolicyVersionRow : IGivenFile
 {
     public long Id { get; init; }
 
@@ -65,6 +65,8 @@ public sealed class PolicyVersionRow
 
     /// <summary>SHA-256 of the file, hexadecimal; its place in the folder of files.</summary>
     public string FileHash { get; set; } = "";
+
+    public Instant? BrokenSince { get; set; }
 
     public Instant MadeAt { get; init; }
 
@@ -179,7 +181,7 @@ public sealed class ConnectionRecord
 }
 
 /// <summary>A file that belongs to an entry of a register.</summary>
-public sealed class RegisterDocument
+public sealed class RegisterDocument : IGivenFile
 {
     public long Id { get; init; }
 
@@ -193,6 +195,10 @@ public sealed class RegisterDocument
     public required string Hash { get; init; }
 
     public long Bytes { get; init; }
+
+    public Instant? BrokenSince { get; set; }
+
+    string IGivenFile.FileHash => Hash;
 
     /// <summary>The last day on which it speaks; null where it has none.</summary>
     public LocalDate? ValidThrough { get; init; }
@@ -217,7 +223,7 @@ public sealed class CrosswalkRow
 }
 
 /// <summary>A document that outsiders may ask for at the assurance page.</summary>
-public sealed class AssuranceDocument
+public sealed class AssuranceDocument : IGivenFile
 {
     public long Id { get; init; }
 
@@ -230,6 +236,10 @@ public sealed class AssuranceDocument
     public required string Hash { get; init; }
 
     public long Bytes { get; init; }
+
+    public Instant? BrokenSince { get; set; }
+
+    string IGivenFile.FileHash => Hash;
 
     public Instant GivenAt { get; init; }
 

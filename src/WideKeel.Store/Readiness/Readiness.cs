@@ -142,11 +142,27 @@ public sealed class ControlPartRow
     /// <summary>The roles that see its proofs; empty for everybody who reads readiness.</summary>
     public List<Role> SeenBy { get; set; } = [];
 
+    /// <summary>Evidence counts when somebody else than its giver has reviewed it.</summary>
+    public bool NeedsReview { get; set; }
+
     public List<PartProof> Proofs { get; init; } = [];
 }
 
+/// <summary>A file that was given: whether it is still what was given is asked every day.</summary>
+public interface IGivenFile
+{
+    /// <summary>Of what it is, for a sentence.</summary>
+    string FileName { get; }
+
+    /// <summary>SHA-256 of the file.</summary>
+    string FileHash { get; }
+
+    /// <summary>When it was found missing or changed; null while it is what was given.</summary>
+    Instant? BrokenSince { get; set; }
+}
+
 /// <summary>A run of a test, a routine that was done, or a piece of evidence that was taken.</summary>
-public sealed class PartProof
+public sealed class PartProof : IGivenFile
 {
     public long Id { get; init; }
 
@@ -163,6 +179,30 @@ public sealed class PartProof
     public required string Says { get; init; }
 
     public required string By { get; init; }
+
+    /// <summary>Whose account gave it; null for a run.</summary>
+    public long? ById { get; init; }
+
+    /// <summary>The first day of the period that evidence covers; null where none was said.</summary>
+    public LocalDate? CoversFrom { get; init; }
+
+    public LocalDate? CoversThrough { get; init; }
+
+    /// <summary>When somebody else than its giver reviewed it.</summary>
+    public Instant? ReviewedAt { get; set; }
+
+    public string ReviewedBy { get; set; } = "";
+
+    /// <summary>When it was withdrawn: it stays, and counts no more.</summary>
+    public Instant? WithdrawnAt { get; set; }
+
+    public string WithdrawnBy { get; set; } = "";
+
+    public string WithdrawnWhy { get; set; } = "";
+
+    public Instant? BrokenSince { get; set; }
+
+    string IGivenFile.FileHash => Hash;
 
     /// <summary>What a test looked at; read only where it is shown.</summary>
     public ProofFacts? Frozen { get; init; }
@@ -184,6 +224,16 @@ public sealed class ProofFacts
     public long ProofId { get; init; }
 
     public required string Text { get; init; }
+}
+
+/// <summary>
+/// What the readiness of a day was computed from, as JSON: of the last two days, so that a movement has its true causes.
+/// </summary>
+public sealed class ReadinessGroundRow
+{
+    public LocalDate Day { get; init; }
+
+    public required string Text { get; set; }
 }
 
 /// <summary>How ready a framework was on a day.</summary>
@@ -229,7 +279,10 @@ public sealed class RegisterEntry
 
     public int ImpactAfter { get; set; }
 
-    /// <summary>Tier of a supplier, treatment of a risk, state of an incident.</summary>
+    /// <summary>How a risk is treated: avoid, reduce, share or accept; empty where nothing was decided, and of others.</summary>
+    public string Treatment { get; set; } = "";
+
+    /// <summary>Tier of a supplier, what is done about a risk, state of an incident.</summary>
     public string Mark { get; set; } = "";
 
     /// <summary>Codes of controls, with spaces between.</summary>
@@ -331,6 +384,12 @@ internal sealed class ReadinessDayTable : IEntityTypeConfiguration<ReadinessDay>
         table.ToTable("readiness_day").HasIndex(d => new { d.FrameworkId, d.Day }).IsUnique();
         table.HasOne<FrameworkRow>().WithMany().HasForeignKey(d => d.FrameworkId).OnDelete(DeleteBehavior.Cascade);
     }
+}
+
+internal sealed class ReadinessGroundTable : IEntityTypeConfiguration<ReadinessGroundRow>
+{
+    public void Configure(EntityTypeBuilder<ReadinessGroundRow> table) =>
+        table.ToTable("readiness_ground").HasKey(g => g.Day);
 }
 
 internal sealed class RegisterEntryTable : IEntityTypeConfiguration<RegisterEntry>

@@ -24,6 +24,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<ReadinessDay> ReadinessDays => Set<ReadinessDay>();
 
+    public DbSet<ReadinessGroundRow> ReadinessGrounds => Set<ReadinessGroundRow>();
+
     public DbSet<RegisterEntry> RegisterEntries => Set<RegisterEntry>();
 
     public DbSet<AuditRow> Audits => Set<AuditRow>();

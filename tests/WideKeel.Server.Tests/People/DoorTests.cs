@@ -421,12 +421,14 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/review/{token}/lines/{line:long}/removal -
         GET /api/review-lines *
         GET /api/controls M
+        GET /api/controls/{id:long}/history M
         POST /api/controls M
         PUT /api/controls/{id:long} M
         DELETE /api/controls/{id:long} M
         POST /api/controls/{id:long}/not-applicable M
         POST /api/controls/{id:long}/approval M
         POST /api/controls/{id:long}/parts M
+        PUT /api/controls/{id:long}/parts/{part:long} M
         DELETE /api/controls/{id:long}/parts/{part:long} M
         PUT /api/controls/{id:long}/parts/{part:long}/readers M
         GET /api/evidence M
@@ -434,6 +436,8 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/control-parts/{id:long}/runs M
         POST /api/control-parts/{id:long}/done *
         POST /api/control-parts/{id:long}/evidence *
+        POST /api/proofs/{id:long}/review *
+        POST /api/proofs/{id:long}/withdrawal *
         GET /api/proofs/{id:long} *
         GET /api/proofs/{id:long}/file *
         GET /api/measures M

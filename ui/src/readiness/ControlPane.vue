@@ -6,6 +6,7 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import ControlForm from './ControlForm.vue'
+import ControlHistory from './ControlHistory.vue'
 import PartForm from './PartForm.vue'
 import PartLine from './PartLine.vue'
 import { percent, stateWords } from './words'
@@ -33,6 +34,7 @@ const approve = () => act(() => take(api.POST('/api/controls/{id}/approval', pat
 const remove = async () => {
   if (await act(() => take(api.DELETE('/api/controls/{id}', path.value)))) emit('close')
 }
+const showsHistory = ref(false)
 const mapping = ref(false)
 const overview = useQuery({
   queryKey: ['readiness'],
@@ -112,7 +114,7 @@ const frameworks = computed(() => {
       </p>
     </section>
     <section aria-label="Parts">
-      <PartLine v-for="p in control.parts" :key="p.id" :part="p" :control="control.id" />
+      <PartLine v-for="p in control.parts" :key="p.id" :part="p" :control="control.id" :revision="control.revision" />
       <p v-if="control.parts.length === 0" class="lacking">
         ○ Nothing shows yet that it works: add a test, a routine or evidence.
       </p>
@@ -120,7 +122,7 @@ const frameworks = computed(() => {
     </section>
     <p v-if="may('manageReadiness')" class="acts-row">
       <el-button v-if="!adding" size="small" @click="adding = true">Add a test, routine or evidence</el-button>
-      <el-button size="small" @click="changing = !changing">Change</el-button>
+      <el-button size="small" @click="changing = !changing">Edit</el-button>
       <el-button size="small" @click="mapping = !mapping">Map to requirements</el-button>
       <el-button
         v-if="control.state === 'notApplicable' || control.awaitsApproval"
@@ -169,6 +171,12 @@ const frameworks = computed(() => {
         <RouterLink :to="`/readiness?framework=${f}`">{{ f }}</RouterLink>: {{ codes.join(', ') }}
       </p>
     </section>
+    <p class="small">
+      <button class="link" :aria-expanded="showsHistory" @click="showsHistory = !showsHistory">
+        {{ showsHistory ? 'Hide the history' : 'History' }}
+      </button>
+    </p>
+    <ControlHistory v-if="showsHistory" :id="control.id" />
     <p class="small quiet">
       Effort to mend: {{ control.settings.effort }} hours; weight {{ control.settings.weight
       }}<template v-if="control.parts.some((p) => p.endsOn)"

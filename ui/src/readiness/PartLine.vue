@@ -2,19 +2,27 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
-import { api, fileBody, take, type Schemas } from '@/shared/api/client'
-import { bytes, day, moment } from '@/shared/format'
+import { api, take, type Schemas } from '@/shared/api/client'
+import { bytes, day, moment, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import ShowMore from '@/shared/ShowMore.vue'
 import { roleWords } from '@/shared/words'
+import GiveEvidence from './GiveEvidence.vue'
+import PartForm from './PartForm.vue'
+import ProofList from './ProofList.vue'
 import RolesSelect from './RolesSelect.vue'
 import { partWords } from './words'
 
 /** One part of a control: whether it counts, until when, its latest proof, and the act that brings a new one. */
-const { part, control } = defineProps<{ part: Schemas['PartView']; control: number }>()
+const { part, control, revision } = defineProps<{
+  part: Schemas['PartView']
+  control: number
+  /** Of the control. */
+  revision: number
+}>()
 const { act, busy, problem } = useAct(['readiness'])
 const path = computed(() => ({ params: { path: { id: part.id } } }))
-const latest = computed(() => part.proofs[0])
+const latest = computed(() => part.proofs.find((p) => !p.withdrawnWhy))
 const opened = ref<number | null>(null)
 const proof = useQuery({
   queryKey: computed(() => ['readiness', 'proof', opened.value]),
@@ -30,20 +38,9 @@ async function done() {
     words.value = ''
   }
 }
-async function give(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (file)
-    await act(() =>
-      take(
-        api.POST('/api/control-parts/{id}/evidence', {
-          params: { path: { id: part.id }, query: { file: file.name } },
-          ...fileBody(file),
-        } as never),
-      ),
-    )
-  input.value = ''
-}
+const giving = ref(false)
+const changing = ref(false)
+const listing = ref(false)
 const remove = () =>
   act(() => take(api.DELETE('/api/controls/{id}/parts/{part}', { params: { path: { id: control, part: part.id } } })))
 /** Who sees its proofs, while it is chosen anew; null while nobody does. */
@@ -84,32 +81,35 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
     </p>
     <p class="small acts">
       <button v-if="part.kind === 'test' && may('manageReadiness')" class="link" :disabled="busy" @click="run">
-        Run it now
+        Run now
       </button>
-      <button v-if="part.kind === 'routine' && part.mayBring" class="link" @click="doing = !doing">It is done</button>
-      <label v-if="part.kind === 'evidence' && part.mayBring" class="link file"
-        >Give a file<input type="file" class="sr" @change="give"
-      /></label>
-      <a v-if="latest?.fileName" :href="`/api/proofs/${latest.id}/file`" download
+      <button v-if="part.kind === 'routine' && part.mayBring" class="link" @click="doing = !doing">Mark as done</button>
+      <button v-if="part.kind === 'evidence' && part.mayBring" class="link" @click="giving = !giving">
+        Add evidence
+      </button>
+      <a v-if="latest?.fileName && !latest.broken" :href="`/api/proofs/${latest.id}/file`" download
         >{{ latest.fileName }} ({{ bytes(latest.bytes) }})</a
       >
       <button v-if="latest && part.kind === 'test'" class="link" @click="opened = opened ? null : latest.id">
-        {{ opened ? 'Fold the facts' : 'What it looked at' }}
+        {{ opened ? 'Hide the facts' : 'Show the facts' }}
       </button>
       <span v-if="latest?.hash" class="quiet hash">SHA-256 {{ latest.hash.slice(0, 12) }}…</span>
       <span v-if="part.seenBy.length" class="quiet">seen by {{ part.seenBy.map((r) => roleWords[r]).join(', ') }}</span>
       <button v-if="may('manageReadiness')" class="link" @click="readers = readers ? null : [...part.seenBy]">
         Who sees it
       </button>
+      <button v-if="may('manageReadiness')" class="link" @click="changing = !changing">Edit</button>
       <button v-if="may('manageReadiness')" class="link away" :disabled="busy" @click="remove">Remove</button>
     </p>
     <p v-if="readers" class="acts-row">
       <RolesSelect v-model="readers" class="readers" />
-      <el-button size="small" type="primary" :loading="busy" @click="setReaders">Keep it</el-button>
+      <el-button size="small" type="primary" :loading="busy" @click="setReaders">Save</el-button>
     </p>
+    <GiveEvidence v-if="giving" :part="part" @close="giving = false" />
+    <PartForm v-if="changing" :control="control" :part="part" :revision="revision" @close="changing = false" />
     <p v-if="doing" class="acts-row">
       <el-input v-model="words" size="small" placeholder="What was done, and what shows it" aria-label="Proof" />
-      <el-button size="small" type="primary" :loading="busy" @click="done">It is done</el-button>
+      <el-button size="small" type="primary" :loading="busy" @click="done">Save</el-button>
     </p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <div v-if="opened && proof.data.value" class="facts">
@@ -125,6 +125,11 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
       </ul>
       <ShowMore v-model="shown" :of="lacking.length" />
     </div>
+    <p v-if="latest?.broken" class="small lacking">▲ Its file is missing or changed, so it does not count.</p>
+    <p v-if="part.mayReview" class="small lacking">◐ The latest file waits for your approval: open the proofs.</p>
+    <p v-else-if="part.needsReview && latest && !latest.reviewedBy" class="small quiet">
+      ◐ Another person has to approve the latest file before it counts.
+    </p>
     <p
       v-if="part.proofs.length > 1"
       class="small quiet strip"
@@ -136,9 +141,15 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
         :key="p.id"
         :title="`${day(p.day)}: ${p.says}`"
         :class="p.passed ? 'settled' : 'lacking'"
-        >{{ p.passed ? '●' : '▲' }}</span
+        >{{ p.withdrawnWhy ? '–' : p.passed ? '●' : '▲' }}</span
       >
     </p>
+    <p v-if="part.proofs.length && part.kind !== 'test'" class="small">
+      <button class="link" :aria-expanded="listing" @click="listing = !listing">
+        {{ listing ? 'Hide the proofs' : plural(part.proofs.length, 'proof') }}
+      </button>
+    </p>
+    <ProofList v-if="listing" :part="part" />
   </section>
 </template>
 
@@ -165,9 +176,6 @@ ul {
   gap: 14px;
   flex-wrap: wrap;
   align-items: baseline;
-}
-.file {
-  cursor: pointer;
 }
 .readers {
   width: 320px;

@@ -41,9 +41,10 @@ const blank = (): Entry => ({
   doneOn: null,
   likelihood: 3,
   impact: 3,
-  likelihoodAfter: 2,
-  impactAfter: 2,
+  likelihoodAfter: 3,
+  impactAfter: 3,
   mark: '',
+  treatment: '',
   controls: [],
 })
 const form = reactive<Entry>(blank())
@@ -63,7 +64,7 @@ async function save() {
 }
 const remove = (id: number) => act(() => take(api.DELETE('/api/registers/{id}', { params: { path: { id } } })))
 const marks: Record<string, string> = {
-  risk: 'Treatment',
+  risk: 'What is done',
   supplier: 'Tier',
   incident: 'State',
 }
@@ -95,6 +96,10 @@ const marks: Record<string, string> = {
         <label class="small">done on <input v-model="form.doneOn" type="date" /></label
       ></span>
       <template v-if="kind === 'risk'">
+        <span class="label">Treatment</span
+        ><el-select v-model="form.treatment" size="small" clearable aria-label="Treatment"
+          ><el-option v-for="t in ['avoid', 'reduce', 'share', 'accept']" :key="t" :value="t" :label="t"
+        /></el-select>
         <span class="label">Likelihood × impact, 1 to 5</span>
         <span class="row"
           ><el-input-number v-model="form.likelihood" size="small" :min="1" :max="5" aria-label="Likelihood before" /> ×
@@ -120,8 +125,8 @@ const marks: Record<string, string> = {
           :label="`${c.settings.code} ${c.settings.title}`"
       /></el-select>
       <span /><span
-        ><el-button type="primary" size="small" native-type="submit" :loading="busy">Keep it</el-button>
-        <button type="button" class="link" @click="editing = null">Leave it</button></span
+        ><el-button type="primary" size="small" native-type="submit" :loading="busy">Save</el-button>
+        <button type="button" class="link" @click="editing = null">Cancel</button></span
       >
     </form>
     <HeatMap v-if="kind === 'risk' && data?.length" :risks="data" :cell="cell" @pick="(c) => (cell = c)" />
@@ -151,7 +156,9 @@ const marks: Record<string, string> = {
             <td v-if="kind === 'risk'" class="num">
               {{ (e.settings.likelihoodAfter ?? 0) * (e.settings.impactAfter ?? 0) }}
             </td>
-            <td>{{ e.settings.mark || '–' }}</td>
+            <td>
+              <template v-if="e.settings.treatment">{{ e.settings.treatment }}: </template>{{ e.settings.mark || '–' }}
+            </td>
             <td v-if="kind === 'supplier'"><RegisterDocuments :entry="e" /></td>
             <td :class="{ lacking: e.overdue }">
               {{ e.overdue ? '▲ ' : '' }}{{ e.settings.due ? day(e.settings.due) : '–' }}
@@ -165,7 +172,7 @@ const marks: Record<string, string> = {
             </td>
             <td class="small do">
               <template v-if="may('manageReadiness')"
-                ><button class="link" @click="edit(e)">Change</button>{{ ' ' }}
+                ><button class="link" @click="edit(e)">Edit</button>{{ ' ' }}
                 <button class="link" :disabled="busy" @click="remove(e.id)">Remove</button></template
               >
             </td>

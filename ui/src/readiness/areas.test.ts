@@ -223,12 +223,12 @@ it('adds a risk with its likelihood and impact', async () => {
   await area('risk')
   await press('Add a risk')
   await type('#e-title', 'Fire')
-  await press('Keep it')
+  await press('Save')
   expect(calls('POST /api/registers')[0]!.body).toMatchObject({
     kind: 'risk',
     title: 'Fire',
     likelihood: 3,
-    impactAfter: 2,
+    impactAfter: 3,
   })
 })
 it('opens the heat map into its risks', async () => {

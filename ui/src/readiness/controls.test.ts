@@ -26,6 +26,10 @@ const proof = (more: Partial<Schemas['ProofView']> = {}): Schemas['ProofView'] =
   fileName: '',
   bytes: 0,
   hash: 'abcdef0123456789',
+  reviewedBy: '',
+  withdrawnBy: '',
+  withdrawnWhy: '',
+  broken: false,
   ...more,
 })
 const part = (more: Partial<Schemas['PartView']> = {}): Schemas['PartView'] => ({
@@ -37,6 +41,9 @@ const part = (more: Partial<Schemas['PartView']> = {}): Schemas['PartView'] => (
   expected: 95,
   period: 'P7D',
   recurrence: '',
+  first: null,
+  needsReview: false,
+  mayReview: false,
   doer: '',
   deputy: '',
   counts: true,
@@ -87,7 +94,7 @@ it('says of a part without a proof that there is none', async () => {
 it('runs a test by one press', async () => {
   answers['POST /api/control-parts/{id}/runs'] = {}
   await line()
-  await press('Run it now')
+  await press('Run now')
   expect(calls('POST /api/control-parts/{id}/runs')).toHaveLength(1)
 })
 it('opens what a test looked at, and shows what is wrong only', async () => {
@@ -101,27 +108,60 @@ it('opens what a test looked at, and shows what is wrong only', async () => {
     ],
   }
   const wrapper = await line()
-  await press('What it looked at')
+  await press('Show the facts')
   expect(wrapper.text()).toContain('1 of 2 are not as they should be')
   expect(wrapper.text()).not.toContain('Has one.')
 })
 it('says that a routine is done, with what shows it', async () => {
   answers['POST /api/control-parts/{id}/done'] = {}
   await line({ kind: 'routine', due: '2026-06-01', proofs: [], counts: false })
-  await press('It is done')
+  await press('Mark as done')
   await type('[aria-label=Proof]', 'Looked through on Monday')
-  await press('It is done')
+  await press('Save')
   expect(calls('POST /api/control-parts/{id}/done')[0]!.body).toEqual({ text: 'Looked through on Monday' })
 })
 it('gives a file as evidence', async () => {
   answers['POST /api/control-parts/{id}/evidence'] = {}
+  answers['GET /api/controls'] = []
   await line({ kind: 'evidence', proofs: [], counts: false })
+  await press('Add evidence')
   const field = document.body.querySelector<HTMLInputElement>('input[type=file]')!
   const file = new File(['x'], 'report.pdf')
   Object.defineProperty(field, 'files', { value: [file], configurable: true })
   field.dispatchEvent(new Event('change'))
   await flushPromises()
+  await press('Add the file')
   expect(calls('POST /api/control-parts/{id}/evidence')[0]!.body).toBe(file)
+})
+it('withdraws a proof with its reason', async () => {
+  answers['POST /api/proofs/{id}/withdrawal'] = {}
+  await line({ kind: 'evidence', mayBring: true, proofs: [proof()] })
+  await press('1 proof')
+  await press('Withdraw')
+  await type('[aria-label=Reason]', 'Of another ship')
+  document.body.querySelector('.proofs form')!.dispatchEvent(new Event('submit'))
+  await flushPromises()
+  expect(calls('POST /api/proofs/{id}/withdrawal')[0]!.body).toEqual({ reason: 'Of another ship' })
+})
+it('approves the latest file, where it waits for somebody else', async () => {
+  answers['POST /api/proofs/{id}/review'] = {}
+  await line({ kind: 'evidence', needsReview: true, mayReview: true, counts: false, proofs: [proof()] })
+  await press('1 proof')
+  await press('Approve')
+  expect(calls('POST /api/proofs/{id}/review')).toHaveLength(1)
+})
+it('says that a file is missing, and offers no link to it', async () => {
+  const wrapper = await line({ kind: 'evidence', proofs: [proof({ fileName: 'a.pdf', broken: true })] })
+  expect([wrapper.text().includes('missing or changed'), wrapper.find('a[download]').exists()]).toEqual([true, false])
+})
+it('changes a part in place, its kind staying', async () => {
+  answers['PUT /api/controls/{id}/parts/{part}'] = {}
+  answers['GET /api/measures'] = []
+  await line({ kind: 'evidence', title: 'Report', period: 'P90D', proofs: [] })
+  await press('Edit')
+  await type('#p-period', 'P1Y')
+  await press('Save')
+  expect(calls('PUT /api/controls/{id}/parts/{part}')[0]!.body).toMatchObject({ kind: 'evidence', period: 'P1Y' })
 })
 it('shows former proofs as a strip, the oldest first', async () => {
   const wrapper = await line({ proofs: [proof({ id: 2, passed: false }), proof({ id: 1 })] })
@@ -130,7 +170,7 @@ it('shows former proofs as a strip, the oldest first', async () => {
 it('offers no runs and no removal to somebody who only reads', async () => {
   signedIn('readReadiness')
   await line()
-  expect(button('Run it now')).toBeUndefined()
+  expect(button('Run now')).toBeUndefined()
   expect(button('Remove')).toBeUndefined()
 })
 
@@ -168,7 +208,7 @@ it('offers no approval to who asked', async () => {
 it('changes a control by the revision that was read, and never its code', async () => {
   answers['PUT /api/controls/{id}'] = {}
   const wrapper = await place(ControlPane, { control: control() })
-  await press('Change')
+  await press('Edit')
   expect(wrapper.find('#c-code').exists()).toBe(false)
   await type('#c-title', 'Everybody signs in with a second factor')
   await wrapper.get('form').trigger('submit')
@@ -268,7 +308,7 @@ it('says who sees the proofs of a part', async () => {
   const wrapper = await place(PartLine, { part: part({ seenBy: ['legal'] }), control: 3 })
   expect(wrapper.text()).toContain('seen by legal')
   await press('Who sees it')
-  await press('Keep it')
+  await press('Save')
   expect(calls('PUT /api/controls/{id}/parts/{part}/readers')[0]!.body).toEqual({ seenBy: ['legal'] })
 })
 it('says what to mend first, and how much better any other choice could be', async () => {

@@ -16,6 +16,9 @@ const part = (more: Partial<Schemas['PartView']> = {}): Schemas['PartView'] => (
   expected: 100,
   period: 'P30D',
   recurrence: 'FREQ=MONTHLY',
+  first: null,
+  needsReview: false,
+  mayReview: false,
   doer: 'pia@x.example',
   deputy: '',
   counts: false,
@@ -40,14 +43,14 @@ describe('what somebody has to do with readiness', () => {
   it('is done in place', async () => {
     answers['POST /api/control-parts/{id}/done'] = {}
     await mine({ parts: [of(part())] })
-    await press('It is done')
+    await press('Mark as done')
     await type('[aria-label="Proof"]', 'Looked through it.')
-    await press('It is done')
+    await press('Save')
     expect(calls('POST /api/control-parts/{id}/done')[0]!.body).toEqual({ text: 'Looked through it.' })
   })
   it('is only read where it is kept for a role', async () => {
     await mine({ parts: [of(part({ mayBring: false, seenBy: ['legal'] }))] })
-    expect(button('It is done')).toBeUndefined()
+    expect(button('Mark as done')).toBeUndefined()
   })
   it('names what audits ask for and what was said of it', async () => {
     const wrapper = await mine({
