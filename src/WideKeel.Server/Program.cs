@@ -21,7 +21,8 @@ using WideKeel.Store.Ledger;
 
 const string usage = $"""
     widekeel serve  [--data FOLDER] [--secrets FOLDER] [--roots FOLDER]… [--urls URLS] [--syslog ADDRESS]
-                    [--heads-to PLACE] [--behind-proxy CIDR]… [--as-of DATE]
+                    [--heads-to PLACE] [--scanner icap://HOST:PORT/SERVICE]
+                    [--behind-proxy CIDR]… [--as-of DATE]
     widekeel demo   [--data FOLDER] [--secrets FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
                     [--make-only]
     widekeel verify [--data FOLDER] [--secrets FOLDER] [--against COPY] [--all] | [--segments FOLDER] --ledger EXPORT.json

@@ -184,7 +184,7 @@ public static class LdifDirectory
     /// <summary>
     /// <c>inetOrgPerson</c> and what is derived from <c>person</c> with a mail address are people; <c>groupOfNames</c>,
     /// <c>groupOfUniqueNames</c> and <c>group</c> are groups. Other entries are passed over, and a group's members among
-    /// them are named; a member that is no entry of the file is a mistake.
+    /// them are named, and so are those that are no entry of the file.
     /// </summary>
     public static Outcome<DirectoryPortion> Of(IReadOnlyList<LdifEntry> entries)
     {
@@ -209,15 +209,17 @@ public static class LdifDirectory
         foreach (var group in groups)
         {
             var members = Members(group).ToList();
-            if (members.FirstOrDefault(m => !others.Contains(Folded(m))) is { } unknown)
-            {
-                return Wrong(group, $"the member “{unknown}” is no entry of this file");
-            }
-
             passed.AddRange(
                 members
                     .Where(m => !byDn.ContainsKey(Folded(m)))
-                    .Select(m => $"“{m}” in {IdOf(group)}: no person with a mail address, and no group.")
+                    .Select(m =>
+                        $"“{m}” in {IdOf(group)}: "
+                        + (
+                            others.Contains(Folded(m))
+                                ? "no person with a mail address, and no group."
+                                : "no entry of this file."
+                        )
+                    )
             );
 
             made.Add(

@@ -32,9 +32,11 @@ public sealed record DifferenceView(
 );
 
 /// <param name="Says">The change as a sentence.</param>
+/// <param name="ToxicPairs">Those that it would make, a sentence each.</param>
 /// <param name="Differences">The first 500; the sensitive ones first.</param>
 public sealed record AccessConsequences(
     string Says,
+    IReadOnlyList<string> ToxicPairs,
     int Gains,
     int Losses,
     int Sensitive,
@@ -71,6 +73,7 @@ public static class AccessChangeEndpoints
         var differences = AccessChange.Differences(ground.Access, change);
         return new AccessConsequences(
             change.InWords(),
+            NewPairs(facts, ground.Access, change),
             differences.Count(d => d.Gained.Count > 0),
             differences.Count(d => d.Lost.Count > 0),
             differences.Count(d => facts.Resources[d.Resource].Sensitive),
@@ -90,6 +93,20 @@ public static class AccessChangeEndpoints
                     )),
             ]
         );
+    }
+
+    /// <summary>The toxic pairs that a change would make, a sentence each.</summary>
+    private static IReadOnlyList<string> NewPairs(MendingFacts facts, EffectiveAccess access, DirectoryChange change)
+    {
+        if (facts.Toxic.Count == 0)
+        {
+            return [];
+        }
+
+        var before = Pairs(access);
+        return [.. Pairs(access.With(change)).Except(before).Order(StringComparer.Ordinal)];
+        HashSet<string> Pairs(EffectiveAccess of) =>
+            Mending.List(Mending.Toxic, facts, of)!.Lines.Select(l => l.Words).ToHashSet();
     }
 
     /// <summary>Whether the directory knows whom and what a change names.</summary>
@@ -128,8 +145,19 @@ public static class AccessChangeEndpoints
                 || state.Groups.Any(g => g.Id == change.Who),
             _ => state.People.Any(p => p.Id == change.Who),
         };
-        return who ? null : new("who-unknown", "who", $"The directory does not know “{change.Who}”.");
+        return who ? Closed(change, state) : new("who-unknown", "who", $"The directory does not know “{change.Who}”.");
     }
+
+    /// <summary>Why a place takes no link for everybody; null where it does, or none is made.</summary>
+    private static Refusal? Closed(DirectoryChange change, DirectoryState state) =>
+        change is { Verb: DirectoryVerb.AddLink, Who: EffectiveAccess.Anyone }
+        && state.Resources.First(r => r.Id == change.What) is { OutsideAllowed: false } closed
+            ? Refusal.Conflict(
+                "outsiders-forbidden",
+                "what",
+                $"{closed.Name} is closed to outsiders: it takes no link for anyone."
+            )
+            : null;
 
     private static async Task<Reply<ChangeMade>> Change(
         ChangeRequest request,

@@ -30,6 +30,7 @@ public static class MendingEndpoints
     {
         api.MapGet("/access/lists", Lists).Requires(Right.ReadAccess);
         api.MapGet("/access/lists/{name}", One).Requires(Right.ReadAccess);
+        api.MapGet("/access/lists/{name}/list.csv", Csv).Requires(Right.ReadAccess);
         api.MapGet("/access/lists/{name}/news", News).Requires(Right.ReadAccess);
         api.MapPut("/access/lists/{name}/news", PutNews).Requires(Right.ManageAccess);
         api.MapGet("/access/toxic-pairs", Pairs).Requires(Right.ReadAccess);
@@ -76,6 +77,18 @@ public static class MendingEndpoints
                         l.Fix?.InWords()
                     )),
                 ]
+            );
+
+    /// <summary>A list as a table, each line with what would mend it.</summary>
+    private static async Task<IResult> Csv(string name, AccessGround ground, [AsParameters] ApiContext context) =>
+        Mending.List(name, await ground.FactsAsync(context.Db, context.Cancel), ground.Access) is not { } list
+            ? (Reply<Done>)Problems.NotFound("list")
+            : await CsvAnswer.WriteAsync(
+                context.Http,
+                $"{name}.csv",
+                ["who", "what", "finding", "change"],
+                list.Lines.Select(l => new object?[] { l.Who, l.What, l.Words, l.Fix?.InWords() }).ToAsyncEnumerable(),
+                context.Cancel
             );
 
     private static async Task<Reply<MendingNewsView>> News(string name, WideKeelDb db, CancellationToken cancel) =>
@@ -193,6 +206,11 @@ public static class MendingEndpoints
                         $"{pair.Name}: the directory does not know “{resource}”."
                     );
                 }
+            }
+
+            if (new[] { pair.FirstRole, pair.SecondRole }.FirstOrDefault(r => !ground.Roles.Contains(r)) is { } role)
+            {
+                return new Refusal("role-unknown", "pairs", $"{pair.Name}: nobody has the role “{role}” on any place.");
             }
         }
 

@@ -78,6 +78,7 @@ public static class ReachEndpoints
     {
         api.MapGet("/access/entries", Entries).Requires(Right.ReadAccess);
         api.MapGet("/access/reach", Reach).Requires(Right.ReadAccess);
+        api.MapGet("/access/reach.csv", ReachCsv).Requires(Right.ReadAccess);
         api.MapGet("/access/ways", Ways).Requires(Right.ReadAccess);
         api.MapGet("/access/comparison", Compare).Requires(Right.ReadAccess);
         api.MapGet("/access/least", Least).Requires(Right.ReadAccess);
@@ -179,13 +180,57 @@ public static class ReachEndpoints
         );
 
     /// <summary>What a person reaches, who reaches a place, or what membership of a group gives.</summary>
-    // Long because the three answers fill the same parts in three ways.
     private static async Task<Reply<ReachAnswer>> Reach(
         string? person,
         string? resource,
         string? group,
         AccessGround ground,
         [AsParameters] ApiContext context
+    ) => await ReachAsync(person, resource, group, ground, context);
+
+    /// <summary>The same as a table: each access with its way and its last use.</summary>
+    private static async Task<IResult> ReachCsv(
+        string? person,
+        string? resource,
+        string? group,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    )
+    {
+        var answer = await ReachAsync(person, resource, group, ground, context);
+        return answer.Refusal is { } refusal
+            ? (Reply<Done>)refusal
+            : await CsvAnswer.WriteAsync(
+                context.Http,
+                "reach.csv",
+                ["person", "name", "place", "title", "kind", "sensitive", "roles", "way", "last used"],
+                answer
+                    .Value.Reach.Select(r =>
+                        new object?[]
+                        {
+                            r.Person,
+                            r.PersonName,
+                            r.Resource,
+                            r.ResourceName,
+                            r.Kind,
+                            r.Sensitive ? "yes" : "no",
+                            string.Join(", ", r.Roles),
+                            string.Join(" > ", r.Path),
+                            r.LastUsed,
+                        }
+                    )
+                    .ToAsyncEnumerable(),
+                context.Cancel
+            );
+    }
+
+    // Long because the three answers fill the same parts in three ways.
+    private static async Task<Outcome<ReachAnswer>> ReachAsync(
+        string? person,
+        string? resource,
+        string? group,
+        AccessGround ground,
+        ApiContext context
     )
     {
         var facts = await ground.ReviewFactsAsync(context.Db, context.Cancel);

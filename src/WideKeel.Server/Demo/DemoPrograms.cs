@@ -8,8 +8,8 @@ using WideKeel.Store;
 namespace WideKeel.Server.Demo;
 
 /// <summary>
-/// The programs that the demo's connections ask, and its content scanner. They listen on any ports that are free, and say so to the connections
-/// each time the demo begins.
+/// The programs that the demo's connections ask, and its content scanner. They listen on any ports that are free, and say
+/// so to the connections each time the demo begins.
 /// </summary>
 internal sealed class DemoPrograms(
     WideKeelOptions options,
@@ -20,8 +20,7 @@ internal sealed class DemoPrograms(
     IClock clock
 ) : IHostedService
 {
-    private readonly List<WebApplication> programs = [];
-    private StandInScanner? standIn;
+    private readonly List<IAsyncDisposable> programs = [];
 
     /// <summary>Where what a program knows lies; a connection of the same name asks it.</summary>
     public static string FileOf(WideKeelOptions options, string name) =>
@@ -29,7 +28,9 @@ internal sealed class DemoPrograms(
 
     public async Task StartAsync(CancellationToken cancel)
     {
-        scanner.Address ??= (standIn = new()).Address;
+        var standIn = new StandInScanner();
+        programs.Add(standIn);
+        scanner.Address ??= standIn.Address;
         await using var db = await databases.CreateDbContextAsync(cancel);
         foreach (var connection in await db.Connections.AsNoTracking().ToListAsync(cancel))
         {
@@ -71,11 +72,5 @@ internal sealed class DemoPrograms(
         }
 
         programs.Clear();
-        if (standIn is not null)
-        {
-            scanner.Address = null;
-            await standIn.DisposeAsync();
-            standIn = null;
-        }
     }
 }

@@ -12,6 +12,7 @@ namespace WideKeel.Server.People;
 
 /// <param name="CarriesOut">Whether it carries out what is decided here; the others are changed where they are kept.</param>
 /// <param name="TokenPrefix">What the token of a program begins with; empty where none sends.</param>
+/// <param name="CanFail">It can be told to fail, to see what happens then: the simulated one of the demo.</param>
 /// <param name="Ended">It is disconnected; what came from it stays until another source names it.</param>
 public sealed record DirectorySourceView(
     long Id,
@@ -23,8 +24,12 @@ public sealed record DirectorySourceView(
     bool Ended,
     int People,
     int Groups,
-    int Places
+    int Places,
+    bool CanFail
 );
+
+/// <param name="Changes">So many of the next changes fail, 0 to 20.</param>
+public sealed record DirectoryFailures(int Changes);
 
 /// <param name="Kind">files or scim.</param>
 public sealed record NewDirectorySource(DirectorySourceKind Kind, string Name);
@@ -42,6 +47,7 @@ public static class DirectorySources
         api.MapPost("/directory/sources", Make).Requires(Right.ManagePeople);
         api.MapPost("/directory/sources/{id:long}/token", Renew).Requires(Right.ManagePeople);
         api.MapPost("/directory/sources/{id:long}/end", End).Requires(Right.ManagePeople);
+        api.MapPost("/directory/failures", Fail).Requires(Right.ManagePeople);
     }
 
     /// <summary>The source of files that is there without being made.</summary>
@@ -77,6 +83,7 @@ public static class DirectorySources
         var people = await CountAsync(db.DirectoryPeople.Where(p => p.RemovedAt == null).Select(p => p.SourceId));
         var groups = await CountAsync(db.DirectoryGroups.Where(g => g.RemovedAt == null).Select(g => g.SourceId));
         var places = await CountAsync(db.DirectoryPlaces.Select(p => p.SourceId));
+        var isDemo = await db.Organisations.AnyAsync(o => o.Demo, cancel);
         var sources = await db.DirectorySources.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel);
         return (Outcome<IReadOnlyList<DirectorySourceView>>)
             sources
@@ -90,7 +97,8 @@ public static class DirectorySources
                     s.EndedAt is not null,
                     people.GetValueOrDefault(s.Id),
                     groups.GetValueOrDefault(s.Id),
-                    places.GetValueOrDefault(s.Id)
+                    places.GetValueOrDefault(s.Id),
+                    isDemo && s.Kind == DirectorySourceKind.StandIn
                 ))
                 .ToList();
 
@@ -177,6 +185,39 @@ public static class DirectorySources
                     await ScimAddressAsync(session.Db, context.Http.Request, context.Cancel),
                     token
                 );
+            },
+            context.Cancel
+        );
+    }
+
+    /// <summary>Lets the next changes of the simulated directory fail, in the demo alone.</summary>
+    private static async Task<Reply<Done>> Fail(
+        DirectoryFailures request,
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    )
+    {
+        if (request.Changes is < 0 or > 20)
+        {
+            return new Refusal("failures-malformed", "changes", "Choose 0 to 20 changes.");
+        }
+
+        return await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                if (!await session.Db.Organisations.AnyAsync(o => o.Demo, context.Cancel))
+                {
+                    return Refusal.Conflict("demo-only", null, "Only the directory of the demo can be told to fail.");
+                }
+
+                directory.Outside.FailNext(request.Changes);
+                session.Record(
+                    "told-to-fail",
+                    new LedgerSubject("directory", "stand-in"),
+                    after: new JsonObject { ["changes"] = request.Changes }
+                );
+                return new Done();
             },
             context.Cancel
         );

@@ -190,10 +190,10 @@ public sealed class LdifTests
             .ShouldBe(["Watch of ada@tarn.example: bo@tarn.example, Bridge", "Bridge of : ada@tarn.example"]);
 
     [Fact]
-    public void A_member_whom_the_file_does_not_know_refuses_the_whole() =>
+    public void A_member_whom_the_file_does_not_know_is_passed_over_and_named() =>
         LdifDirectory
             .Of(Ldif.Read("dn: cn=W\nobjectClass: groupOfNames\ncn: W\nmember: cn=Nobody\n").Value)
-            .Refusal!.Sentence.ShouldContain("cn=Nobody");
+            .Value.PassedOver.ShouldBe(["“cn=Nobody” in W: no entry of this file."]);
 
     [Fact]
     public void An_address_that_stands_twice_refuses_the_whole() =>

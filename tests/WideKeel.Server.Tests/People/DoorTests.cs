@@ -300,6 +300,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/directory/sources A
         POST /api/directory/sources A
         POST /api/directory/sources/{id:long}/end A
+        POST /api/directory/failures A
         POST /api/directory/sources/{id:long}/token A
         GET /api/channels A
         POST /api/channels A
@@ -394,6 +395,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/reviews/{id:long}/rounds/{number:int}/addenda.json YM
         GET /api/access/entries YM
         GET /api/access/reach YM
+        GET /api/access/reach.csv YM
         GET /api/access/ways YM
         GET /api/access/comparison YM
         GET /api/access/least YM
@@ -402,6 +404,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/access/lists YM
         GET /api/access/lists/{name} YM
         GET /api/access/lists/{name}/news YM
+        GET /api/access/lists/{name}/list.csv YM
         PUT /api/access/lists/{name}/news M
         GET /api/access/owners YM
         PUT /api/access/owners M

@@ -474,7 +474,8 @@ public sealed class ProofTests : AuditedProduct
             // So heavy that what nothing answers hardly counts.
             await Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.ExecuteUpdateAsync(
                 db.Requirements.Where(r => r.Code == "a"),
-                r => r.SetProperty(x => x.Weight, 1000)
+                r => r.SetProperty(x => x.Weight, 1000),
+                stop
             );
         }
 

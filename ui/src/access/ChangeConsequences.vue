@@ -39,6 +39,9 @@ const label = computed(() => {
           >, <strong class="lacking">◆ {{ data.sensitive }} in sensitive places</strong></template
         >.
       </p>
+      <ul v-if="data.toxicPairs.length" class="lacking" role="alert">
+        <li v-for="t in data.toxicPairs" :key="t">▲ Toxic pair: {{ t }}</li>
+      </ul>
       <table v-if="data.differences.length" class="sheet">
         <tbody>
           <tr v-for="d in data.differences.slice(0, shown)" :key="d.person + d.resource">

@@ -60,6 +60,7 @@ async function mend(line: Schemas['MendingLineView'], reason: string) {
         <div class="tools">
           <el-input v-model="filter" size="small" placeholder="Filter" aria-label="Filter the lines" clearable />
           <span class="small quiet">{{ plural(rows.length, 'line') }}</span>
+          <a class="small" :href="`/api/access/lists/${list.data.value.name}/list.csv`" download>CSV</a>
         </div>
         <table class="sheet">
           <tbody>

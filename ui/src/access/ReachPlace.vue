@@ -24,6 +24,11 @@ const asked = computed(() => ({
   resource: resource.value || undefined,
   group: group.value || undefined,
 }))
+/** The same question for the table of it. */
+const table = computed(() => {
+  const given = Object.entries(asked.value).filter((e): e is [string, string] => !!e[1])
+  return `/api/access/reach.csv?${new URLSearchParams(given)}`
+})
 const some = computed(() => !!(person.value || resource.value || group.value))
 const entries = useQuery({ queryKey: ['entries', 'all'], queryFn: () => take(api.GET('/api/access/entries')) })
 const { data, error } = useQuery({
@@ -101,6 +106,7 @@ const shown = ref(30)
           <strong>{{ data.about.name }}</strong>, {{ kindWords[data.about.kind]
           }}<template v-if="data.about.detail"> ({{ data.about.detail }})</template>,
           {{ says }}
+          <a class="small" :href="table" download>CSV</a>
         </p>
         <p class="small facts">
           <span v-if="data.about.left" class="lacking">▲ has left</span>

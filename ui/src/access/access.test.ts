@@ -191,6 +191,7 @@ describe('the consequences of a change in the directory', () => {
       losses,
       sensitive: 1,
       people: 1,
+      toxicPairs: [],
       differences: Array.from({ length: n }, (_, i) => difference(i + 1)),
     }
     return place(ChangeConsequences, { change })
@@ -251,6 +252,7 @@ describe('the lists to mend', () => {
       losses: 1,
       sensitive: 0,
       people: 1,
+      toxicPairs: [],
       differences: [],
     }
     answers['POST /api/access/changes'] = {}

@@ -33,6 +33,10 @@ const renew = (id: number) =>
   act(
     async () => (made.value = await take(api.POST('/api/directory/sources/{id}/token', { params: { path: { id } } }))),
   )
+const failing = ref(false)
+const fail = async () => {
+  failing.value = await act(() => take(api.POST('/api/directory/failures', { body: { changes: 1 } })))
+}
 async function end() {
   const id = ending.value!.id
   if (await act(() => take(api.POST('/api/directory/sources/{id}/end', { params: { path: { id } } }))))
@@ -49,6 +53,9 @@ async function end() {
       >
     </header>
     <p v-if="problem && !form.shown && !ending" class="problem" role="alert">{{ problem.message }}</p>
+    <p v-if="failing" class="small" role="status">
+      The simulated directory fails at the next change, once: make one and see what becomes of it.
+    </p>
     <div v-if="made?.token" class="panel block token" role="status">
       <p>
         <strong>The program sends to this address with this token.</strong> The token is shown once; it opens nothing
@@ -93,6 +100,7 @@ async function end() {
             </td>
             <td>{{ s.lastAt ? moment(s.lastAt) : 'nothing yet' }}</td>
             <td class="num acts">
+              <button v-if="s.canFail" class="link" :disabled="busy" @click="fail">Fail the next change</button>
               <template v-if="!s.ended && s.kind !== 'standIn'">
                 <button v-if="s.kind === 'scim'" class="link" :disabled="busy" @click="renew(s.id)">New token</button>
                 <button class="link" @click="((ending = s), (problem = null))">Disconnect</button>
