@@ -3,7 +3,7 @@ using NodaTime;
 namespace WideKeel.Core.Readiness;
 
 /// <param name="Counts">On the day that the ground is of.</param>
-/// <param name="Terms">For how long a proof of it speaks, or when it is due, as it is stored.</param>
+/// <param name="Terms">In words, how long a proof is valid or when the part is due.</param>
 public sealed record GroundPart(long Id, string Title, decimal Weight, bool Counts, string Terms = "");
 
 /// <param name="Units">Ids of the units where it applies; null for everywhere.</param>

@@ -188,7 +188,7 @@ public static class ReadinessMovement
             (null, _) => "is new and does not count yet",
             (_, null) => "was retired",
             _ when was.Counts != now.Counts => (now.Counts ? "counts again" : "no longer counts")
-                + (was.Terms == now.Terms ? "" : $", for {now.Terms} holds in place of {was.Terms}"),
+                + (was.Terms == now.Terms ? "" : $", because it is {now.Terms} (before: {was.Terms})"),
             _ => $"weighs {now.Weight:0.##}, {was.Weight:0.##} before",
         };
 

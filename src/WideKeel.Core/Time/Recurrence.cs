@@ -33,6 +33,27 @@ public static class Recurrence
         }
     }
 
+    /// <summary>A sound rule as words: <c>every 3 months</c>; rules with more than that are given as they are.</summary>
+    public static string InWords(string rule)
+    {
+        var pattern = new RecurrenceRule(rule);
+        var unit = pattern.Frequency switch
+        {
+            Ical.Net.FrequencyType.Daily => "day",
+            Ical.Net.FrequencyType.Weekly => "week",
+            Ical.Net.FrequencyType.Monthly => "month",
+            _ => "year",
+        };
+        var isPlain = rule.Split(';', StringSplitOptions.RemoveEmptyEntries)
+            .All(p =>
+                p.StartsWith("FREQ=", StringComparison.OrdinalIgnoreCase)
+                || p.StartsWith("INTERVAL=", StringComparison.OrdinalIgnoreCase)
+            );
+        return !isPlain ? rule
+            : pattern.Interval == 1 ? $"every {unit}"
+            : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"every {pattern.Interval} {unit}s");
+    }
+
     /// <summary>The days of a rule that is sound, in their order, the first one included.</summary>
     /// <param name="through">The last day that is asked for.</param>
     public static IEnumerable<LocalDate> Days(LocalDate first, string rule, LocalDate through)

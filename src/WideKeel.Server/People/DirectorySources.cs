@@ -12,7 +12,7 @@ namespace WideKeel.Server.People;
 
 /// <param name="CarriesOut">Whether it carries out what is decided here; the others are changed where they are kept.</param>
 /// <param name="TokenPrefix">What the token of a program begins with; empty where none sends.</param>
-/// <param name="CanFail">It can be told to fail, to see what happens then: the simulated one of the demo.</param>
+/// <param name="CanFail">Failures can be simulated: the directory of the demo only.</param>
 /// <param name="Ended">It is disconnected; what came from it stays until another source names it.</param>
 public sealed record DirectorySourceView(
     long Id,
@@ -208,12 +208,12 @@ public static class DirectorySources
             {
                 if (!await session.Db.Organisations.AnyAsync(o => o.Demo, context.Cancel))
                 {
-                    return Refusal.Conflict("demo-only", null, "Only the directory of the demo can be told to fail.");
+                    return Refusal.Conflict("demo-only", null, "Failures can be simulated in the demo only.");
                 }
 
                 directory.Outside.FailNext(request.Changes);
                 session.Record(
-                    "told-to-fail",
+                    "failures-simulated",
                     new LedgerSubject("directory", "stand-in"),
                     after: new JsonObject { ["changes"] = request.Changes }
                 );

@@ -53,16 +53,6 @@ public sealed record NewDocumentAsk(string Name, string Organisation, string Mai
 /// <param name="Days">For how many days the link opens, 1 to 365.</param>
 public sealed record DocumentDecision(bool Give, int Days = 14);
 
-public sealed record NewClient(string Name, string Mail, DateOnly EndsOn);
-
-/// <summary>What somebody with a link sees: the documents that it opens, and to whom it was given.</summary>
-public sealed record GivenDocuments(
-    string Organisation,
-    string Name,
-    LocalDate EndsOn,
-    IReadOnlyList<AssuranceOffer> Documents
-);
-
 /// <summary>
 /// Documents for the asking: outsiders ask at the public page, somebody decides, and the link that goes out ends by
 /// itself. Named clients need not ask. Every copy bears the name of whoever it was given to.
@@ -80,10 +70,7 @@ public static class AssuranceDocuments
         api.MapDelete("/assurance/documents/{id:long}", Withdraw).Requires(Right.ManageReadiness);
         api.MapPost("/assurance/documents/{id:long}/asks", Ask).OpenToAll().LimitsAttempts();
         api.MapPost("/assurance/asks/{id:long}/decision", Decide).Requires(Right.ManageReadiness);
-        api.MapPost("/assurance/clients", AddClient).Requires(Right.ManageReadiness);
-        api.MapDelete("/assurance/clients/{id:long}", RemoveClient).Requires(Right.ManageReadiness);
-        api.MapGet("/assurance/given/{token}", Given).OpenToAll();
-        api.MapGet("/assurance/given/{token}/{document:long}", Fetch).OpenToAll();
+        api.MapAssuranceClients();
     }
 
     private static async Task<Reply<AssuranceRoom>> Room([AsParameters] ApiContext context)
@@ -195,7 +182,7 @@ public static class AssuranceDocuments
         );
     }
 
-    private static LedgerSubject DocumentOf(long id) => LedgerSubject.Of("assurance-document", id);
+    internal static LedgerSubject DocumentOf(long id) => LedgerSubject.Of("assurance-document", id);
 
     /// <summary>Takes a document off the page; links that went out open nothing any more.</summary>
     private static async Task<Reply<Done>> Withdraw(long id, [AsParameters] ApiContext context) =>
@@ -215,7 +202,7 @@ public static class AssuranceDocuments
             context.Cancel
         );
 
-    private static IQueryable<AssuranceDocument> Offered(WideKeelDb db) =>
+    internal static IQueryable<AssuranceDocument> Offered(WideKeelDb db) =>
         db.AssuranceDocuments.Where(d => d.WithdrawnAt == null);
 
     private static Refusal? Check(NewDocumentAsk request) =>
@@ -226,7 +213,7 @@ public static class AssuranceDocuments
         : !MailLike(request.Mail) ? new("mail-malformed", "mail", $"“{request.Mail}” is no mail address.")
         : null;
 
-    private static bool MailLike(string mail) =>
+    internal static bool MailLike(string mail) =>
         mail.Length <= 200
         && System.Net.Mail.MailAddress.TryCreate(mail, out var read)
         && read.Address == mail
@@ -349,7 +336,7 @@ public static class AssuranceDocuments
         );
     }
 
-    private static async Task SendAsync(
+    internal static async Task SendAsync(
         WriteSession session,
         (LinkKind Kind, long Id) of,
         (string Name, string Mail, string What, LocalDate Ends) given,
@@ -371,153 +358,5 @@ public static class AssuranceDocuments
             "/assurance/given/{secret}",
             secret
         );
-    }
-
-    private static async Task<Reply<Done>> AddClient(NewClient request, [AsParameters] ApiContext context)
-    {
-        var ends = LocalDate.FromDateOnly(request.EndsOn);
-        if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200 || !MailLike(request.Mail))
-        {
-            return new Refusal("client-malformed", "name", "A client has a name and a mail address.");
-        }
-
-        if (ends < context.Calendar.Today)
-        {
-            return new Refusal("ends-past", "endsOn", "The last day lies in the past.");
-        }
-
-        return await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                var client = new AssuranceClient
-                {
-                    Name = request.Name.Trim(),
-                    Mail = request.Mail,
-                    EndsOn = ends,
-                };
-                session.Db.AssuranceClients.Add(client);
-                await session.Db.SaveChangesAsync(context.Cancel);
-                await SendAsync(
-                    session,
-                    (LinkKind.Client, client.Id),
-                    (client.Name, client.Mail, "What we give to named clients", ends),
-                    context
-                );
-                session.Record(
-                    "client-named",
-                    new LedgerSubject("assurance", "1"),
-                    after: new JsonObject { ["name"] = client.Name, ["mail"] = client.Mail }
-                );
-                return new Done();
-            },
-            context.Cancel
-        );
-    }
-
-    private static async Task<Reply<Done>> RemoveClient(long id, [AsParameters] ApiContext context) =>
-        await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                if (
-                    await session.Db.AssuranceClients.SingleOrDefaultAsync(c => c.Id == id, context.Cancel)
-                    is not { } row
-                )
-                {
-                    return Problems.NotFound("client");
-                }
-
-                session.Db.AssuranceClients.Remove(row);
-                await PersonLinks.EndAsync(session, LinkKind.Client, id, context.Cancel);
-                session.Record(
-                    "client-removed",
-                    new LedgerSubject("assurance", "1"),
-                    new JsonObject { ["name"] = row.Name, ["mail"] = row.Mail }
-                );
-                return new Done();
-            },
-            context.Cancel
-        );
-
-    /// <summary>What a link opens today: the name on it, its last day, and its documents.</summary>
-    private static async Task<Opening?> OpenedByAsync(string token, PersonLinks links, ApiContext context)
-    {
-        var (db, today, cancel) = (context.Db, context.Calendar.Today, context.Cancel);
-        return await links.FindAsync(db, token, cancel) switch
-        {
-            { Kind: LinkKind.Client } link
-                when await db.AssuranceClients.AsNoTracking().SingleOrDefaultAsync(c => c.Id == link.SubjectId, cancel)
-                    is { } client
-                    && client.EndsOn >= today => new(
-                link,
-                client.Name,
-                client.EndsOn,
-                await Offered(db).OrderBy(d => d.Title).ToListAsync(cancel)
-            ),
-            { Kind: LinkKind.Document } link
-                when await db.DocumentAsks.AsNoTracking().SingleOrDefaultAsync(a => a.Id == link.SubjectId, cancel)
-                    is { } ask
-                    && ask.EndsOn >= today
-                    && await Offered(db).Where(d => d.Id == ask.DocumentId).ToListAsync(cancel) is { Count: 1 } one =>
-                new(link, $"{ask.Name}, {ask.Organisation}", ask.EndsOn.Value, one),
-            _ => null,
-        };
-    }
-
-    private sealed record Opening(PersonLink Link, string Name, LocalDate EndsOn, List<AssuranceDocument> Documents);
-
-    private static async Task<Reply<GivenDocuments>> Given(
-        string token,
-        PersonLinks links,
-        [AsParameters] ApiContext context
-    ) =>
-        await OpenedByAsync(token, links, context) is var (_, name, ends, documents)
-            ? new GivenDocuments(
-                (await context.Db.Organisations.AsNoTracking().SingleAsync(context.Cancel)).Name,
-                name,
-                ends,
-                [.. documents.Select(d => new AssuranceOffer(d.Id, d.Title, d.Says))]
-            )
-            : Problems.NotFound("document; the link may have ended");
-
-    /// <summary>The document, with the name of whoever it was given to on every page; each time is an entry.</summary>
-    private static async Task<IResult> Fetch(
-        string token,
-        long document,
-        WideKeelOptions options,
-        PersonLinks links,
-        [AsParameters] ApiContext context
-    )
-    {
-        var today = context.Calendar.Today;
-        if (
-            await OpenedByAsync(token, links, context) is not var (link, name, _, documents)
-            || documents.Find(d => d.Id == document) is not { } row
-            || Path.Combine(options.EvidenceFolder, row.Hash) is var file && !File.Exists(file)
-        )
-        {
-            return (Reply<Done>)Problems.NotFound("document; the link may have ended");
-        }
-
-        await context.Writer.RunAsync(
-            LedgerActor.Outsider(link.Mail, context.Caller.Address) with
-            {
-                Via = "link",
-            },
-            async session =>
-            {
-                await session
-                    .Db.DocumentAsks.Where(a => link.Kind == LinkKind.Document && a.Id == link.SubjectId)
-                    .ExecuteUpdateAsync(a => a.SetProperty(x => x.Opened, x => x.Opened + 1), context.Cancel);
-                await session
-                    .Db.AssuranceClients.Where(c => link.Kind == LinkKind.Client && c.Id == link.SubjectId)
-                    .ExecuteUpdateAsync(c => c.SetProperty(x => x.Opened, x => x.Opened + 1), context.Cancel);
-                session.Record("fetched", DocumentOf(row.Id), after: new JsonObject { ["title"] = row.Title });
-            },
-            context.Cancel
-        );
-        var marked = Watermark.Mark(file, $"Given to {name} on {Wording.Day(today)}. Not to be passed on.");
-        return Results.File(marked, "application/pdf", row.FileName);
     }
 }

@@ -64,7 +64,9 @@ public static class AuditOfferEndpoints
         public required bool Mapped { get; init; }
     }
 
-    /// <summary>Proofs that can be offered for a request: those of the controls that answer it first, then the latest.</summary>
+    /// <summary>
+    /// Valid proofs that can be offered for a request: those of the controls that answer it first, then the latest.
+    /// </summary>
     private static IQueryable<Candidate> Proofs(WideKeelDb db, AuditRequest request) =>
         from control in db.Controls
         from part in control.Parts
@@ -108,22 +110,18 @@ public static class AuditOfferEndpoints
         ApiContext context
     )
     {
-        var mapped = db.Controls.Where(c => c.Maps.Any(m => m.RequirementId == request.RequirementId));
-        var ids = await mapped
-            .SelectMany(c => c.Parts)
-            .Select(p => new
+        var ids = await Proofs(db, request)
+            .Where(c => c.Mapped)
+            .GroupBy(c => c.Part.Id)
+            .Select(g => new
             {
-                Within = p
-                    .Proofs.Where(x => x.WithdrawnAt == null && x.BrokenSince == null)
-                    .Where(x => !p.NeedsReview || x.ReviewedAt != null)
-                    .Where(x =>
-                        (x.CoversThrough ?? x.Day) >= audit.PeriodFrom && (x.CoversFrom ?? x.Day) <= audit.PeriodThrough
-                    )
-                    .Max(x => (long?)x.Id),
-                Last = p
-                    .Proofs.Where(x => x.WithdrawnAt == null && x.BrokenSince == null)
-                    .Where(x => !p.NeedsReview || x.ReviewedAt != null)
-                    .Max(x => (long?)x.Id),
+                Within = g.Max(c =>
+                    (c.Proof.CoversThrough ?? c.Proof.Day) >= audit.PeriodFrom
+                    && (c.Proof.CoversFrom ?? c.Proof.Day) <= audit.PeriodThrough
+                        ? (long?)c.Proof.Id
+                        : null
+                ),
+                Last = g.Max(c => (long?)c.Proof.Id),
             })
             .ToListAsync(context.Cancel);
         var latest = ids.Select(i => i.Within ?? i.Last).OfType<long>().ToList();

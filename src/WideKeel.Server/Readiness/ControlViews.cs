@@ -17,7 +17,7 @@ namespace WideKeel.Server.Readiness;
 /// <param name="Kept">There may be proofs, and the caller does not see them.</param>
 /// <param name="MayBring">The caller may bring a proof.</param>
 /// <param name="NeedsReview">A proof counts when somebody else than its giver has reviewed it.</param>
-/// <param name="MayReview">The latest waits for that, and the caller is somebody else.</param>
+/// <param name="ToApprove">Id of the proof that awaits the caller's approval.</param>
 public sealed record PartView(
     long Id,
     PartKind Kind,
@@ -37,7 +37,7 @@ public sealed record PartView(
     bool Kept,
     bool MayBring,
     bool NeedsReview,
-    bool MayReview,
+    long? ToApprove,
     IReadOnlyList<ProofView> Proofs
 );
 
@@ -100,9 +100,7 @@ internal static class ControlViews
     {
         var book = await ReadinessBook.LoadAsync(context.Db, context.Calendar, context.Cancel);
         var figures = ReadinessComputation.On(book.Today, book.Model).Controls.ToDictionary(c => c.Id);
-        var codes = book
-            .Frameworks.SelectMany(f => f.Requirements.Select(r => (r.Id, Code: $"{f.Code}/{r.Code}")))
-            .ToDictionary(r => r.Id, r => r.Code);
+        var codes = book.Codes;
         var findings = (
             await (
                 from finding in context.Db.Set<AuditFinding>()
@@ -139,7 +137,7 @@ internal static class ControlViews
         ControlRow row,
         LocalDate today,
         ControlFigure figure,
-        Dictionary<long, string> codes,
+        IReadOnlyDictionary<long, string> codes,
         Caller caller
     )
     {
@@ -195,7 +193,7 @@ internal static class ControlViews
             !maySee,
             ProofReaders.MayBring(p, controlOwner, caller),
             p.NeedsReview,
-            maySee && Awaits(p) is { } waiting && caller.NotSecondTo(waiting.ById, ProofGiving.GaveIt) is null,
+            maySee ? ProofReaders.ToApprove(p, controlOwner, caller)?.Id : null,
             maySee ? [.. p.Proofs.OrderByDescending(x => x.Id).Take(MostProofs).Select(View)] : []
         );
     }
@@ -218,10 +216,4 @@ internal static class ControlViews
             x.WithdrawnWhy,
             x.BrokenSince is not null
         );
-
-    /// <summary>The latest proof, where it waits for a review.</summary>
-    private static PartProof? Awaits(ControlPartRow part) =>
-        part.NeedsReview && part.Proofs.MaxBy(p => p.Id) is { ReviewedAt: null, WithdrawnAt: null } latest
-            ? latest
-            : null;
 }

@@ -7,8 +7,8 @@ using WideKeel.Store.Readiness;
 namespace WideKeel.Server.Readiness;
 
 /// <summary>
-/// Reads every file that was given (evidence, documents of registers, policies, documents of the assurance page) and holds
-/// it against its SHA-256. What is missing or changed counts no more, and is a duty, until it is what was given again.
+/// Reads every uploaded file (evidence, documents of registers, policies, documents of the assurance page) and compares it
+/// with its SHA-256. A missing or changed file does not count, and is a duty, until it is restored.
 /// </summary>
 internal sealed class GivenFilesJob(
     IDbContextFactory<WideKeelDb> databases,
@@ -78,7 +78,7 @@ internal sealed class GivenFilesJob(
         await ReadinessNotes.TakeAsync(session, calendar, cancel);
     }
 
-    /// <summary>What is broken now, and what was at the last run.</summary>
+    /// <summary>The files that are broken now or were at the last run.</summary>
     private static async Task<IReadOnlyList<IGivenFile>> AffectedAsync(
         WideKeelDb db,
         IReadOnlyList<string> hashes,

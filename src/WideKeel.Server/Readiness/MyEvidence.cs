@@ -6,7 +6,7 @@ using WideKeel.Store.Readiness;
 namespace WideKeel.Server.Readiness;
 
 /// <summary>A part of a control with the control that it is of.</summary>
-public sealed record MyPart(long ControlId, string Control, string ControlTitle, PartView Part);
+public sealed record MyPart(long ControlId, string Control, string ControlTitle, long Revision, PartView Part);
 
 public sealed record MyRequest(
     long AuditId,
@@ -68,6 +68,7 @@ public static class MyEvidence
                         p.Control.Id,
                         p.Control.Code,
                         p.Control.Title,
+                        p.Control.Version,
                         ControlViews.View(p.Part, p.Control.Owner, today, context.Caller)
                     )),
             ],

@@ -86,26 +86,11 @@ public sealed record PolicyDetail(
     IReadOnlyList<PolicyReaderView> Readers
 );
 
-/// <param name="Change">What is different; empty for the first.</param>
-/// <param name="AsksAnew">Those who acknowledged an earlier one are to acknowledge this one too.</param>
-public sealed record NewPolicyVersion(string Text, string Change, DateOnly InForceFrom, bool AsksAnew = true);
-
-/// <param name="Why">In a sentence; it stays in the ledger.</param>
-public sealed record VersionRefusal(string Why);
-
 public sealed record PolicyMade(long Id);
 
-/// <param name="Asked">How many people.</param>
-public sealed record PolicyAskedOf(int Asked);
-
-/// <summary>Policies: their versions with approval by another person, and their acknowledgement by everybody they bind.</summary>
+/// <summary>Policies: what each is called, whom it binds, and when it ends.</summary>
 public static class PolicyEndpoints
 {
-    private const int LongestText = 200_000;
-
-    /// <summary>Why somebody is no second person.</summary>
-    internal const string WroteIt = "wrote this version";
-
     public static void MapPolicies(this IEndpointRouteBuilder api)
     {
         api.MapGet("/policies", List).Requires(Right.ReadReadiness);
@@ -113,16 +98,8 @@ public static class PolicyEndpoints
         api.MapGet("/policies/{id:long}", One).Requires(Right.ReadReadiness);
         api.MapPut("/policies/{id:long}", Change).Requires(Right.ManageReadiness);
         api.MapPost("/policies/{id:long}/end", End).Requires(Right.ManageReadiness);
-        api.MapPost("/policies/{id:long}/versions", AddVersion).Requires(Right.ManageReadiness);
-        api.MapPut("/policies/{id:long}/versions/{number:int}/file", AddFile)
-            .Requires(Right.ManageReadiness)
-            .TakesUpTo(StoredFiles.MostBytes + 1);
-        api.MapGet("/policies/{id:long}/versions/{number:int}/file", FileOf).Requires(Right.ReadReadiness);
-        api.MapPost("/policies/{id:long}/versions/{number:int}/approval", Approve).Requires(Right.ManageReadiness);
-        api.MapPost("/policies/{id:long}/versions/{number:int}/refusal", Refuse).Requires(Right.ManageReadiness);
-        api.MapPost("/policies/{id:long}/requests", Ask).Requires(Right.ManageReadiness);
-        api.MapPost("/policies/{id:long}/reminders", Remind).Requires(Right.ManageReadiness);
-        api.MapGet("/policies/{id:long}/acknowledgements.csv", Csv).Requires(Right.ReadReadiness);
+        api.MapPolicyVersions();
+        api.MapPolicyAcknowledgements();
     }
 
     private static async Task<Reply<IReadOnlyList<PolicyView>>> List(
@@ -204,14 +181,16 @@ public static class PolicyEndpoints
                         v.InForceFrom,
                         v.AsksAnew,
                         v == policy.InForce,
-                        manages && v.ApprovedAt is null && context.Caller.NotSecondTo(v.MadeById, WroteIt) is null
+                        manages
+                            && v.ApprovedAt is null
+                            && context.Caller.NotSecondTo(v.MadeById, PolicyVersionEndpoints.WroteIt) is null
                     )),
             ],
             [.. policy.Readers.Select(r => View(r, row))]
         );
     }
 
-    private static PolicyReaderView View(PolicyReader reader, PolicyRow row) =>
+    internal static PolicyReaderView View(PolicyReader reader, PolicyRow row) =>
         new(
             reader.Person.Id,
             reader.Person.Name,
@@ -348,287 +327,7 @@ public static class PolicyEndpoints
             }
         );
 
-    private static async Task<Reply<Done>> AddVersion(
-        long id,
-        NewPolicyVersion request,
-        [AsParameters] ApiContext context
-    )
-    {
-        if (string.IsNullOrWhiteSpace(request.Text) || request.Text.Length > LongestText)
-        {
-            return new Refusal("text-missing", "text", "A version needs a text of at most 200,000 characters.");
-        }
-
-        return await WorkAsync(
-            id,
-            context,
-            (session, row) =>
-            {
-                var last = row.Versions.MaxBy(v => v.Number);
-                var begins = LocalDate.FromDateOnly(request.InForceFrom);
-                if (last is { ApprovedAt: null })
-                {
-                    return Refusal.Conflict(
-                        "version-waits",
-                        null,
-                        $"Version {Wording.Number(last.Number)} waits for approval; it is decided first."
-                    );
-                }
-
-                if (begins < last?.InForceFrom)
-                {
-                    return new Refusal(
-                        "begins-too-early",
-                        "inForceFrom",
-                        $"Version {Wording.Number(last.Number)} begins on {Wording.Day(last.InForceFrom)}; "
-                            + "the next one begins then at the earliest."
-                    );
-                }
-
-                var version = new PolicyVersionRow
-                {
-                    Number = (last?.Number ?? 0) + 1,
-                    Text = request.Text.Trim(),
-                    Change = request.Change.Trim(),
-                    InForceFrom = begins,
-                    AsksAnew = request.AsksAnew || last is null,
-                    MadeAt = session.Now,
-                    MadeById = context.Caller.PersonId,
-                    MadeBy = context.Caller.Name,
-                };
-                version.Hash = ContentHash.Of(version.Text);
-                row.Versions.Add(version);
-                Record(session, row, version, "version-added");
-                return null;
-            }
-        );
-    }
-
-    /// <summary>A file beside the text; only until somebody else approves.</summary>
-    /// <param name="file">Its name.</param>
-    private static async Task<Reply<Done>> AddFile(
-        long id,
-        int number,
-        string file,
-        HttpRequest request,
-        WideKeelOptions options,
-        ContentScanner scanner,
-        [AsParameters] ApiContext context
-    )
-    {
-        var taken = await StoredFiles.TakeAsync(request.Body, file, options, scanner, context.Cancel);
-        if (taken.Refusal is { } refusal)
-        {
-            return refusal;
-        }
-
-        using var given = taken.Value;
-        return await WaitingAsync(
-            id,
-            number,
-            context,
-            (session, row, version) =>
-            {
-                (version.FileName, version.FileHash) = (given.Name, given.Hash);
-                version.Hash = ContentHash.Of($"{version.Text}\n{version.FileHash}");
-                // Whoever changes what is to be approved is not the one who approves it.
-                (version.MadeById, version.MadeBy) = (context.Caller.PersonId, context.Caller.Name);
-                Record(session, row, version, "version-changed");
-                given.Keep();
-                return null;
-            }
-        );
-    }
-
-    /// <summary>
-    /// A version that waits is taken back by who wrote it, or turned down by somebody else; the next one can be written
-    /// then.
-    /// </summary>
-    private static Task<Reply<Done>> Refuse(
-        long id,
-        int number,
-        VersionRefusal request,
-        [AsParameters] ApiContext context
-    ) =>
-        WaitingAsync(
-            id,
-            number,
-            context,
-            (session, row, version) =>
-            {
-                if (Problems.CheckWhy(request.Why) is { } refusal)
-                {
-                    return refusal;
-                }
-
-                row.Versions.Remove(version);
-                session.Db.PolicyVersions.Remove(version);
-                Record(session, row, version, "version-refused", request.Why);
-                return null;
-            }
-        );
-
-    /// <summary>Works on a version that waits for approval; an approved one does not change any more.</summary>
-    private static async Task<Reply<Done>> WaitingAsync(
-        long id,
-        int number,
-        ApiContext context,
-        Func<WriteSession, PolicyRow, PolicyVersionRow, Refusal?> work
-    ) =>
-        await WorkAsync(
-            id,
-            context,
-            (session, row) =>
-                row.Versions.Find(v => v.Number == number) is not { } version ? Problems.NotFound("version")
-                : version.ApprovedAt is not null
-                    ? Refusal.Conflict("approved", null, "An approved version does not change any more.")
-                : work(session, row, version)
-        );
-
-    private static void Record(
-        WriteSession session,
-        PolicyRow row,
-        PolicyVersionRow version,
-        string act,
-        string? why = null
-    ) =>
-        session.Record(
-            act,
-            PolicyAsking.Subject(row),
-            after: new JsonObject
-            {
-                ["title"] = row.Title,
-                ["version"] = version.Number,
-                ["inForceFrom"] = NodaTime.Text.LocalDatePattern.Iso.Format(version.InForceFrom),
-                ["sha256"] = version.Hash,
-            },
-            reason: why
-        );
-
-    private static async Task<IResult> FileOf(
-        long id,
-        int number,
-        WideKeelOptions options,
-        [AsParameters] ApiContext context
-    )
-    {
-        var version = await context
-            .Db.PolicyVersions.AsNoTracking()
-            .SingleOrDefaultAsync(v => v.PolicyId == id && v.Number == number, context.Cancel);
-        return StoredFiles.Send(version?.FileHash ?? "", version?.FileName, options);
-    }
-
-    private static Task<Reply<Done>> Approve(long id, int number, [AsParameters] ApiContext context) =>
-        WaitingAsync(
-            id,
-            number,
-            context,
-            (session, row, version) =>
-            {
-                if (context.Caller.NotSecondTo(version.MadeById, WroteIt) is { } not)
-                {
-                    return Refusal.Forbidden("second-person-needed", null, not);
-                }
-
-                (version.ApprovedBy, version.ApprovedAt) = (context.Caller.Name, session.Now);
-                Record(session, row, version, "version-approved");
-                return null;
-            }
-        );
-
-    private static async Task<Reply<PolicyAskedOf>> Ask(
-        long id,
-        OrganisationDirectory directory,
-        [AsParameters] ApiContext context
-    ) => await AskAsync(id, directory, context, (asking, policy) => asking.AskAsync(policy, context.Cancel));
-
-    private static async Task<Reply<PolicyAskedOf>> Remind(
-        long id,
-        OrganisationDirectory directory,
-        [AsParameters] ApiContext context
-    ) =>
-        await AskAsync(
-            id,
-            directory,
-            context,
-            (asking, policy) => asking.RemindAsync(policy, all: true, context.Cancel)
-        );
-
-    private static async Task<Outcome<PolicyAskedOf>> AskAsync(
-        long id,
-        OrganisationDirectory directory,
-        ApiContext context,
-        Func<PolicyAsking, PolicyStanding, Task<int>> ask
-    ) =>
-        await context.Writer.RunAsync<PolicyAskedOf>(
-            context.Caller.Actor,
-            async session =>
-            {
-                if (
-                    await PolicyBook.Whole(session.Db).SingleOrDefaultAsync(p => p.Id == id, context.Cancel)
-                    is not { } row
-                )
-                {
-                    return Problems.NotFound("policy");
-                }
-
-                var policy = PolicyBook.Of(row, directory.State, context.Calendar.Today);
-                return policy.InForce is null
-                    ? Refusal.Conflict("not-in-force", null, "No version is in force: nobody can be asked yet.")
-                    : new PolicyAskedOf(await ask(new PolicyAsking(session, context.Calendar), policy));
-            },
-            context.Cancel
-        );
-
-    private static readonly string[] CsvNames =
-    [
-        "name",
-        "mail",
-        "unit",
-        "state",
-        "version",
-        "asked on",
-        "due on",
-        "reminders",
-        "opened at",
-        "acknowledged at",
-    ];
-
-    private static async Task<IResult> Csv(
-        long id,
-        OrganisationDirectory directory,
-        [AsParameters] ApiContext context
-    ) =>
-        await PolicyBook.Whole(context.Db).AsNoTracking().SingleOrDefaultAsync(p => p.Id == id, context.Cancel)
-            is { } row
-            ? await CsvAnswer.WriteAsync(
-                context.Http,
-                string.Create(CultureInfo.InvariantCulture, $"{row.Code}-acknowledgements.csv"),
-                CsvNames,
-                PolicyBook
-                    .Of(row, directory.State, context.Calendar.Today)
-                    .Readers.Select(r => View(r, row))
-                    .Select(r =>
-                        new object?[]
-                        {
-                            r.Name,
-                            r.Mail,
-                            r.Unit,
-                            r.State,
-                            r.Number,
-                            r.AskedOn,
-                            r.DueOn,
-                            r.Reminders,
-                            r.OpenedAt,
-                            r.AcknowledgedAt,
-                        }
-                    )
-                    .ToAsyncEnumerable(),
-                context.Cancel
-            )
-            : (Reply<Done>)Problems.NotFound("policy");
-
-    private static async Task<Outcome<Done>> WorkAsync(
+    internal static async Task<Outcome<Done>> WorkAsync(
         long id,
         ApiContext context,
         Func<WriteSession, PolicyRow, Refusal?> work

@@ -15,6 +15,7 @@ public sealed record ProofDetail(ProofView Proof, string Control, string Title, 
 
 /// <param name="EndsOn">The last day on which it counts.</param>
 /// <param name="Kept">There may be proofs, and the caller does not see them.</param>
+/// <param name="AwaitsApproval">The latest counts once a second person has approved it.</param>
 /// <param name="SameAs">Titles of other evidence with the same file.</param>
 public sealed record EvidenceView(
     long PartId,
@@ -26,6 +27,7 @@ public sealed record EvidenceView(
     LocalDate? EndsOn,
     ProofView? Latest,
     int Versions,
+    bool AwaitsApproval,
     bool Kept,
     IReadOnlyList<string> SameAs
 );
@@ -64,7 +66,7 @@ public static class ProofEndpoints
                 .Select(p =>
                 {
                     var maySee = ProofReaders.MaySee(p.Part, p.Control.Owner, context.Caller);
-                    var latest = maySee ? p.Part.Proofs.MaxBy(x => x.Id) : null;
+                    var latest = maySee ? p.Part.Proofs.Where(x => x.WithdrawnAt is null).MaxBy(x => x.Id) : null;
                     return new EvidenceView(
                         p.Part.Id,
                         p.Control.Code,
@@ -75,6 +77,7 @@ public static class ProofEndpoints
                         ReadinessBook.EndsOn(p.Part, today),
                         latest is null ? null : ControlViews.View(latest),
                         maySee ? p.Part.Proofs.Count : 0,
+                        ProofReaders.Awaiting(p.Part) is not null,
                         !maySee,
                         latest is null || latest.FileName.Length == 0
                             ? []

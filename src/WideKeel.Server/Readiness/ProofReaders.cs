@@ -17,6 +17,21 @@ internal static class ProofReaders
     public static bool MayBring(ControlPartRow part, string controlOwner, Caller caller) =>
         caller.May(Right.ManageReadiness) || IsTheirs(part, controlOwner, caller);
 
+    /// <summary>The latest proof that was not withdrawn, where it awaits approval; null otherwise.</summary>
+    public static PartProof? Awaiting(ControlPartRow part) =>
+        part is { NeedsReview: true, Kind: PartKind.Evidence }
+        && part.Proofs.Where(p => p.WithdrawnAt is null).MaxBy(p => p.Id) is { ReviewedAt: null } latest
+            ? latest
+            : null;
+
+    /// <summary>The proof that awaits approval, where the caller may give it; null otherwise.</summary>
+    public static PartProof? ToApprove(ControlPartRow part, string controlOwner, Caller caller) =>
+        Awaiting(part) is { } waiting
+        && MayBring(part, controlOwner, caller)
+        && caller.NotSecondTo(waiting.ById, ProofGiving.GaveIt) is null
+            ? waiting
+            : null;
+
     /// <summary>
     /// Whether the caller sees them: because they are theirs to bring, or by the roles that are named; where none are, as
     /// everybody who reads readiness.

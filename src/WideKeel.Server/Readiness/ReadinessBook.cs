@@ -103,10 +103,10 @@ internal sealed record ReadinessBook(
     }
 
     /// <summary>
-    /// The proofs that speak: not withdrawn, their file still what was given, and reviewed by somebody else where the part
-    /// asks for that.
+    /// The valid proofs: not withdrawn, their file still what was given, and approved by a second person where the part
+    /// requires approval.
     /// </summary>
-    public static IEnumerable<PartProof> Speaking(ControlPartRow row) =>
+    public static IEnumerable<PartProof> Valid(ControlPartRow row) =>
         row.Proofs.Where(p =>
             p is { WithdrawnAt: null, BrokenSince: null }
             && (!row.NeedsReview || row.Kind != PartKind.Evidence || p.ReviewedAt is not null)
@@ -116,7 +116,7 @@ internal sealed record ReadinessBook(
     public static ControlPart PartOf(ControlPartRow row, LocalDate today)
     {
         var period = Period.Parse(row.Period).Value;
-        var proofs = Speaking(row).OrderBy(p => p.Id).ToList();
+        var proofs = Valid(row).OrderBy(p => p.Id).ToList();
         var last = proofs.LastOrDefault();
         return row.Kind switch
         {
@@ -144,7 +144,7 @@ internal sealed record ReadinessBook(
             _ => null,
         };
 
-    /// <summary>A part with the proofs that spoke by the end of a day.</summary>
+    /// <summary>A part with the proofs that were valid at the end of a day.</summary>
     private static ControlPartRow AsOf(ControlPartRow part, LocalDate day)
     {
         bool By(Instant? at) => at?.InUtc().Date <= day;
@@ -178,17 +178,26 @@ internal sealed record ReadinessBook(
         return then;
     }
 
+    /// <summary>Each requirement as framework/requirement, by its id.</summary>
+    public IReadOnlyDictionary<long, string> Codes =>
+        Frameworks
+            .SelectMany(f => f.Requirements.Select(r => (r.Id, Code: $"{f.Code}/{r.Code}")))
+            .ToDictionary(r => r.Id, r => r.Code);
+
     /// <summary>What the readiness of today is computed from.</summary>
     public ReadinessGround Ground => GroundOf(Model, Today);
 
     /// <summary>The same of a former day: the same controls and mappings with the proofs of then.</summary>
     public ReadinessGround GroundOn(LocalDate day) => GroundOf(AsOf(day).Model, day);
 
+    private static string TermsOf(ControlPartRow part) =>
+        part.Kind == PartKind.Routine && part.Recurrence.Length > 0
+            ? $"due {Recurrence.InWords(part.Recurrence)}"
+            : $"valid for {Period.Parse(part.Period).Value.InWords()}";
+
     private ReadinessGround GroundOf(ReadinessModel model, LocalDate day)
     {
-        var codes = Frameworks
-            .SelectMany(f => f.Requirements.Select(r => (r.Id, Code: $"{f.Code}/{r.Code}")))
-            .ToDictionary(r => Wording.Id(r.Id), r => r.Code);
+        var codes = Codes.ToDictionary(c => Wording.Id(c.Key), c => c.Value);
         return new(
             [.. model.Units.Select(u => new GroundUnit(u.Id, UnitNames[u.Id], u.People))],
             model.Frameworks.ToDictionary(
@@ -211,13 +220,7 @@ internal sealed record ReadinessBook(
                                 .. c.Parts.Zip(
                                     row.Parts.OrderBy(p => p.Id),
                                     (p, part) =>
-                                        new GroundPart(
-                                            part.Id,
-                                            part.Title,
-                                            p.Weight,
-                                            p.CountsOn(day),
-                                            part.Kind == PartKind.Routine ? part.Recurrence : part.Period
-                                        )
+                                        new GroundPart(part.Id, part.Title, p.Weight, p.CountsOn(day), TermsOf(part))
                                 ),
                             ]
                         )

@@ -19,7 +19,7 @@ internal sealed class ReadinessDuties : IDutySource
         var parts = await (
             from part in asked.Db.ControlParts.Include(p => p.Proofs)
             join control in asked.Db.Controls on part.ControlId equals control.Id
-            where manages || part.Doer == mail || control.Owner == mail
+            where manages || part.Doer == mail || part.Deputy == mail || control.Owner == mail
             select new { Part = part, Control = control }
         )
             .AsNoTracking()
@@ -27,7 +27,13 @@ internal sealed class ReadinessDuties : IDutySource
         var own = parts
             .Where(p => p.Part.Doer == mail || (p.Part.Doer.Length == 0 && p.Control.Owner == mail))
             .ToList();
-        List<Duty> duties = [.. own.SelectMany(p => Of(p.Part, p.Control, asked))];
+        List<Duty> duties =
+        [
+            .. own.SelectMany(p => Of(p.Part, p.Control, asked)),
+            .. parts
+                .Where(p => ProofReaders.ToApprove(p.Part, p.Control.Owner, asked.Caller) is not null)
+                .Select(p => Approval(p.Part, p.Control, asked)),
+        ];
         if (manages)
         {
             var others = parts.Except(own).SelectMany(p => Of(p.Part, p.Control, asked)).ToList();
@@ -86,6 +92,20 @@ internal sealed class ReadinessDuties : IDutySource
             .. await OfFindingsAsync(asked, mail, manages),
         ];
     }
+
+    /// <summary>Evidence that counts once the caller, or another second person, has approved it.</summary>
+    private static Duty Approval(ControlPartRow part, ControlRow control, DutyQuestion asked) =>
+        new(
+            "evidence",
+            $"evidence-approval-{Wording.Id(part.Id)}",
+            $"Approve the evidence “{part.Title}”",
+            $"{ProofReaders.Awaiting(part)!.Says} It counts for {control.Code}, {control.Title}, once you approve it.",
+            null,
+            "this week",
+            "Review",
+            Link(asked, $"controls?control={Wording.Id(control.Id)}"),
+            false
+        );
 
     /// <summary>Policies that the person is asked to acknowledge.</summary>
     private static async Task<IEnumerable<Duty>> OfReaderAsync(DutyQuestion asked, string mail)
@@ -179,7 +199,7 @@ internal sealed class ReadinessDuties : IDutySource
             .AsNoTracking()
             .ToListAsync(asked.Cancel);
         return waiting
-            .Where(v => asked.Caller.NotSecondTo(v.Version.MadeById, PolicyEndpoints.WroteIt) is null)
+            .Where(v => asked.Caller.NotSecondTo(v.Version.MadeById, PolicyVersionEndpoints.WroteIt) is null)
             .Select(v => new Duty(
                 "policy",
                 $"policy-{Wording.Id(v.Version.Id)}",
@@ -204,7 +224,7 @@ internal sealed class ReadinessDuties : IDutySource
         if (part is { Kind: PartKind.Routine, First: { } first })
         {
             var due = Recurrence.Latest(first, part.Recurrence, today);
-            var done = ReadinessBook.Speaking(part).Max(p => (LocalDate?)p.Day);
+            var done = ReadinessBook.Valid(part).Max(p => (LocalDate?)p.Day);
             if (due is not null && !(done >= due))
             {
                 yield return new(
@@ -220,7 +240,7 @@ internal sealed class ReadinessDuties : IDutySource
                 );
             }
         }
-        else if (part.Kind == PartKind.Evidence)
+        else if (part.Kind == PartKind.Evidence && ProofReaders.Awaiting(part) is null)
         {
             var ends = ReadinessBook.EndsOn(part, today);
             var counts = ReadinessBook.PartOf(part, today).CountsOn(today);

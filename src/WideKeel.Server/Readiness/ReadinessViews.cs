@@ -28,7 +28,8 @@ internal sealed class ReadinessViews(OrganisationDirectory directory) : ISqlView
                 "control_proofs",
                 "Runs of tests, routines done and evidence taken.",
                 StatementViews.Columns(
-                    "control_id BIGINT, part VARCHAR, kind VARCHAR, day DATE, passed BOOLEAN, says VARCHAR, done_by VARCHAR"
+                    "control_id BIGINT, part VARCHAR, kind VARCHAR, day DATE, passed BOOLEAN, says VARCHAR, "
+                        + "done_by VARCHAR, withdrawn BOOLEAN"
                 )
             ),
             May
@@ -108,6 +109,7 @@ internal sealed class ReadinessViews(OrganisationDirectory directory) : ISqlView
                     p.Proof.Passed,
                     p.Proof.Says,
                     p.Proof.By,
+                    p.Proof.WithdrawnAt is not null,
                 }
             );
 

@@ -31,6 +31,7 @@ public sealed record RegisterSettings(
 );
 
 /// <param name="Ended">Its last day is past.</param>
+/// <param name="Broken">Its file is missing or was changed.</param>
 public sealed record RegisterDocumentView(
     long Id,
     string Title,
@@ -39,6 +40,7 @@ public sealed record RegisterDocumentView(
     string Hash,
     LocalDate? ValidThrough,
     bool Ended,
+    bool Broken,
     Instant GivenAt,
     string By
 );
@@ -99,7 +101,18 @@ public static class RegisterEndpoints
     }
 
     private static RegisterDocumentView View(RegisterDocument d, LocalDate today) =>
-        new(d.Id, d.Title, d.FileName, d.Bytes, d.Hash, d.ValidThrough, d.ValidThrough < today, d.GivenAt, d.By);
+        new(
+            d.Id,
+            d.Title,
+            d.FileName,
+            d.Bytes,
+            d.Hash,
+            d.ValidThrough,
+            d.ValidThrough < today,
+            d.BrokenSince is not null,
+            d.GivenAt,
+            d.By
+        );
 
     internal static bool IsOverdue(RegisterEntry e, LocalDate today) =>
         e.Due < today && !(e.DoneOn >= e.Due.Value.PlusDays(-60));

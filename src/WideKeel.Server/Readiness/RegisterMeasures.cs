@@ -46,8 +46,10 @@ internal sealed class RegisterMeasures : IMeasureSource
                     Wording.Id(d.Document.Id),
                     $"{d.Title}: {d.Document.Title}",
                     "",
-                    !(d.Document.ValidThrough < today),
-                    d.Document.ValidThrough is { } day ? $"Speaks until {Wording.Day(day)}." : "Has no last day.",
+                    d.Document.BrokenSince is null && !(d.Document.ValidThrough < today),
+                    d.Document.BrokenSince is not null ? "Its file is missing or changed."
+                        : d.Document.ValidThrough is { } day ? $"Speaks until {Wording.Day(day)}."
+                        : "Has no last day.",
                     "/readiness/areas?kind=supplier"
                 )),
         ];

@@ -47,7 +47,7 @@ public sealed class StandInScanner : IAsyncDisposable
                 }
                 catch (IOException)
                 {
-                    // Whoever asked has gone.
+                    // The client closed the connection.
                 }
             }
         }
@@ -88,7 +88,7 @@ public sealed class StandInScanner : IAsyncDisposable
     {
         while (Line(reader).Length > 0)
         {
-            // Nothing in the head matters here.
+            // The head is not needed.
         }
     }
 

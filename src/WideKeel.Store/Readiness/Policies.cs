@@ -180,34 +180,6 @@ public sealed class ConnectionRecord
     public string Facts { get; init; } = "";
 }
 
-/// <summary>A file that belongs to an entry of a register.</summary>
-public sealed class RegisterDocument : IGivenFile
-{
-    public long Id { get; init; }
-
-    public long EntryId { get; init; }
-
-    public required string Title { get; init; }
-
-    public required string FileName { get; init; }
-
-    /// <summary>SHA-256, hexadecimal; its place in the folder of files.</summary>
-    public required string Hash { get; init; }
-
-    public long Bytes { get; init; }
-
-    public Instant? BrokenSince { get; set; }
-
-    string IGivenFile.FileHash => Hash;
-
-    /// <summary>The last day on which it speaks; null where it has none.</summary>
-    public LocalDate? ValidThrough { get; init; }
-
-    public Instant GivenAt { get; init; }
-
-    public required string By { get; init; }
-}
-
 /// <summary>Requirements of two frameworks that ask for the same, by their codes: either may not be adopted yet.</summary>
 public sealed class CrosswalkRow
 {
@@ -338,15 +310,6 @@ internal sealed class ConnectionRecordTable : IEntityTypeConfiguration<Connectio
 {
     public void Configure(EntityTypeBuilder<ConnectionRecord> table) =>
         table.ToTable("connection_record").HasIndex(r => new { r.ConnectionId, r.Key }).IsUnique();
-}
-
-internal sealed class RegisterDocumentTable : IEntityTypeConfiguration<RegisterDocument>
-{
-    public void Configure(EntityTypeBuilder<RegisterDocument> table)
-    {
-        table.ToTable("register_document");
-        table.HasOne<RegisterEntry>().WithMany().HasForeignKey(d => d.EntryId).OnDelete(DeleteBehavior.Cascade);
-    }
 }
 
 internal sealed class CrosswalkTable : IEntityTypeConfiguration<CrosswalkRow>

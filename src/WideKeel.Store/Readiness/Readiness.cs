@@ -251,46 +251,6 @@ public sealed class ReadinessDay
     public string Moved { get; set; } = "";
 }
 
-/// <summary>An entry of a register: a policy, risk, supplier, training, change or incident.</summary>
-public sealed class RegisterEntry
-{
-    public long Id { get; init; }
-
-    public required string Kind { get; init; }
-
-    public required string Title { get; set; }
-
-    public string Says { get; set; } = "";
-
-    public string Owner { get; set; } = "";
-
-    /// <summary>The day by which it is to be looked at, done or renewed.</summary>
-    public LocalDate? Due { get; set; }
-
-    public LocalDate? DoneOn { get; set; }
-
-    /// <summary>1 to 5, of a risk before treatment.</summary>
-    public int Likelihood { get; set; }
-
-    public int Impact { get; set; }
-
-    /// <summary>1 to 5, of a risk after treatment.</summary>
-    public int LikelihoodAfter { get; set; }
-
-    public int ImpactAfter { get; set; }
-
-    /// <summary>How a risk is treated: avoid, reduce, share or accept; empty where nothing was decided, and of others.</summary>
-    public string Treatment { get; set; } = "";
-
-    /// <summary>Tier of a supplier, what is done about a risk, state of an incident.</summary>
-    public string Mark { get; set; } = "";
-
-    /// <summary>Codes of controls, with spaces between.</summary>
-    public string Controls { get; set; } = "";
-
-    public long Version { get; set; } = 1;
-}
-
 /// <summary>What the public is shown; there is one.</summary>
 public sealed class AssuranceRow
 {
@@ -390,15 +350,6 @@ internal sealed class ReadinessGroundTable : IEntityTypeConfiguration<ReadinessG
 {
     public void Configure(EntityTypeBuilder<ReadinessGroundRow> table) =>
         table.ToTable("readiness_ground").HasKey(g => g.Day);
-}
-
-internal sealed class RegisterEntryTable : IEntityTypeConfiguration<RegisterEntry>
-{
-    public void Configure(EntityTypeBuilder<RegisterEntry> table)
-    {
-        table.ToTable("register_entry").HasIndex(e => e.Kind);
-        table.Property(e => e.Version).IsConcurrencyToken();
-    }
 }
 
 internal sealed class AssuranceTable : IEntityTypeConfiguration<AssuranceRow>

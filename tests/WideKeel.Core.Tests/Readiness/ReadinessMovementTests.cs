@@ -33,6 +33,19 @@ public class ReadinessMovementTests
             .ShouldBe("AC-1 Test of backups: no longer counts. (−25.0 points)");
 
     [Fact]
+    public void A_part_that_counts_by_another_validity_names_the_change() =>
+        ReadinessMovement
+            .Between(
+                With(c => c with { Parts = [c.Parts[0] with { Counts = false, Terms = "valid for 90 days" }] }),
+                With(c => c with { Parts = [c.Parts[0] with { Terms = "valid for 1 year" }] }),
+                "f"
+            )
+            .Single()
+            .Says.ShouldBe(
+                "AC-1 Test of backups: counts again, because it is valid for 1 year (before: valid for 90 days)."
+            );
+
+    [Fact]
     public void A_mapping_that_was_taken_away_is_a_cause() =>
         Of(With(c => c with { Maps = ["f/q2"] }))
             .ShouldBe("AC-1 no longer answers q1. (−25.0 points) AC-1 answers q2. (+18.75 points)");

@@ -147,6 +147,21 @@ public sealed class AssuranceDocumentTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_document_that_was_changed_in_its_folder_is_not_sent()
+    {
+        var token = await GivenAsync();
+        var document = await DocumentAsync();
+        foreach (var file in Directory.GetFiles(Path.Combine(product.Data, "evidence")))
+        {
+            await File.AppendAllTextAsync(file, "x", stop);
+        }
+
+        (
+            await nobody.Http.GetAsync(new Uri($"assurance/given/{token}/{document}", UriKind.Relative), stop)
+        ).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
     public async Task A_refusal_sends_nothing()
     {
         await AskAsync();

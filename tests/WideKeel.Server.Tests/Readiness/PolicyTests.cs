@@ -112,7 +112,10 @@ public sealed class PolicyTests : IAsyncLifetime
     {
         var id = await MadeAsync();
         await VersionAsync(id);
-        (await writer.Post($"policies/{id}/versions/1/approval", new { })).Problem.ShouldBe("second-person-needed");
+        var answer = await writer.Post($"policies/{id}/versions/1/approval", new { });
+        (answer.Problem, answer.Body.GetProperty("title").GetString()).ShouldBe(
+            ("second-person-needed", "You wrote this version; another person must approve it.")
+        );
     }
 
     [Fact]

@@ -1,60 +1,11 @@
 using System.Net;
-using System.Text;
 using System.Text.Json;
-using Microsoft.Extensions.DependencyInjection;
-using NodaTime;
-using WideKeel.Core.People;
-using WideKeel.Server.Kernel;
-using WideKeel.Server.Readiness;
 
 namespace WideKeel.Server.Tests.Readiness;
 
-/// <summary>What a proof says stays true: for which day it is, who reviewed it, and whether its file is what was given.</summary>
-public sealed class ProofTests : AuditedProduct
+/// <summary>A proof stays true: the day it is for, who approved it, and whether it was withdrawn.</summary>
+public sealed class ProofTests : ProvedProduct
 {
-    private readonly CancellationToken stop = TestContext.Current.CancellationToken;
-
-    private async Task<Answer> GiveAsync(Api who, string text, string more = "", long? part = null)
-    {
-        var response = await who.Http.PostAsync(
-            new Uri($"control-parts/{part ?? Part}/evidence?file=list.txt{more}", UriKind.Relative),
-            new ByteArrayContent(Encoding.UTF8.GetBytes(text)),
-            stop
-        );
-        var body = await response.Content.ReadAsStringAsync(stop);
-        return new(response.StatusCode, JsonDocument.Parse(body.Length == 0 ? "{}" : body).RootElement, response);
-    }
-
-    private async Task<JsonElement> PartAsync(long? id = null) =>
-        (await ControlAsync())
-            .GetProperty("parts")
-            .EnumerateArray()
-            .Single(p => p.GetProperty("id").GetInt64() == (id ?? Part));
-
-    private async Task<bool> CountsAsync() => (await PartAsync()).GetProperty("counts").GetBoolean();
-
-    /// <summary>The part, once a job has found that it counts, or that it does not.</summary>
-    private async Task<JsonElement> UntilCountsAsync(bool counts) =>
-        (
-            await Manager.WaitForAsync(
-                "controls",
-                controls => controls[0].GetProperty("parts")[0].GetProperty("counts").GetBoolean() == counts
-            )
-        )[0]
-            .GetProperty("parts")[0];
-
-    private Task NextMorningAsync()
-    {
-        Product.Clock.Advance(Duration.FromDays(1));
-        return Product.RunDayAsync();
-    }
-
-    private async Task<long> AddAsync(object part)
-    {
-        await Manager.PostOk($"controls/{(await ControlAsync()).GetProperty("id").GetInt64()}/parts", part);
-        return (await ControlAsync()).GetProperty("parts").EnumerateArray().Max(p => p.GetProperty("id").GetInt64());
-    }
-
     private Task<long> RoutineAsync(string first = "2026-06-01") =>
         AddAsync(
             new
@@ -65,38 +16,6 @@ public sealed class ProofTests : AuditedProduct
                 first,
             }
         );
-
-    private async Task<Answer> ChangeAsync(object part)
-    {
-        var control = await ControlAsync();
-        return await Manager.Put(
-            $"controls/{control.GetProperty("id").GetInt64()}/parts/{Part}",
-            part,
-            control.GetProperty("revision").GetInt64()
-        );
-    }
-
-    private static object List(string period = "P90D", bool needsReview = false) =>
-        new
-        {
-            kind = "evidence",
-            title = "The list",
-            period,
-            doer = "pia@tarn.example",
-            needsReview,
-        };
-
-    private async Task<IReadOnlyList<string>> HistoryAsync() =>
-        [
-            .. (await Manager.GetOk("readiness"))
-                .GetProperty("frameworks")[0]
-                .GetProperty("history")
-                .EnumerateArray()
-                .Last()
-                .GetProperty("moved")
-                .EnumerateArray()
-                .Select(m => m.GetString()!),
-        ];
 
     [Theory]
     [InlineData("2199-06-01")]
@@ -291,209 +210,82 @@ public sealed class ProofTests : AuditedProduct
     }
 
     [Fact]
-    public async Task A_file_that_is_gone_counts_no_more_after_the_daily_run()
+    public async Task Evidence_that_awaits_approval_is_a_duty_of_who_may_give_it()
     {
-        await GiveAsync("all well");
-        File.Delete(Directory.GetFiles(Path.Combine(Product.Data, "evidence")).Single());
-        await NextMorningAsync();
-        (await UntilCountsAsync(false)).GetProperty("proofs")[0].GetProperty("broken").GetBoolean().ShouldBeTrue();
-    }
-
-    [Fact]
-    public async Task A_file_that_is_gone_is_a_duty()
-    {
-        await GiveAsync("all well");
-        File.Delete(Directory.GetFiles(Path.Combine(Product.Data, "evidence")).Single());
-        await NextMorningAsync();
-        await UntilCountsAsync(false);
-        (await Manager.GetOk("today")).GetRawText().ShouldContain("1 file that was given is missing or changed");
-    }
-
-    [Fact]
-    public async Task A_file_that_came_back_counts_again_after_the_next_daily_run()
-    {
-        await GiveAsync("all well");
-        var file = Directory.GetFiles(Path.Combine(Product.Data, "evidence")).Single();
-        File.Move(file, file + ".away");
-        await NextMorningAsync();
-        await UntilCountsAsync(false);
-        File.Move(file + ".away", file);
-        await NextMorningAsync();
-        (await UntilCountsAsync(true)).GetProperty("proofs")[0].GetProperty("broken").GetBoolean().ShouldBeFalse();
-    }
-
-    [Fact]
-    public async Task A_proof_moves_its_own_day_at_once()
-    {
-        await NextDayAsync();
-        await GiveAsync("all well");
-        (await HistoryAsync()).ShouldBe(["ACC-01 The list: counts again. (+4.55 points)"]);
-    }
-
-    /// <summary>Readiness of today was noted, and it is tomorrow.</summary>
-    private async Task NextDayAsync()
-    {
-        await ChangeAsync(List());
-        Product.Clock.Advance(Duration.FromDays(1));
-    }
-
-    [Fact]
-    public async Task A_mapping_that_was_added_is_named_as_the_cause()
-    {
-        await GiveAsync("all well");
-        await NextDayAsync();
-        var control = await ControlAsync();
-        var settings = System.Text.Json.Nodes.JsonNode.Parse(control.GetProperty("settings").GetRawText())!.AsObject();
-        settings["requirements"]!.AsArray().Add("nist-csf-2.0/PR.DS");
-        await Manager.Put(
-            $"controls/{control.GetProperty("id").GetInt64()}",
-            settings,
-            control.GetProperty("revision").GetInt64()
-        );
-        (await HistoryAsync()).ShouldBe(["ACC-01 answers PR.DS. (+4.55 points)"]);
-    }
-
-    [Fact]
-    public async Task A_control_set_on_a_unit_applies_beneath_it()
-    {
-        await Product.WriteDirectoryAsync(
-            DirectoryState.Empty with
-            {
-                People = [new("ann@tarn.example", "Ann") { Unit = "Island" }],
-            }
-        );
-        await GiveAsync("all well");
-        var control = await ControlAsync();
-        var settings = System.Text.Json.Nodes.JsonNode.Parse(control.GetProperty("settings").GetRawText())!.AsObject();
-        settings["units"]!.AsArray().Add(Product.Units["Fleet"]);
-        await Manager.Put(
-            $"controls/{control.GetProperty("id").GetInt64()}",
-            settings,
-            control.GetProperty("revision").GetInt64()
-        );
-        (await Manager.GetOk("readiness"))
-            .GetProperty("frameworks")[0]
-            .GetProperty("readiness")
-            .GetDecimal()
-            .ShouldBeGreaterThan(0);
-    }
-
-    [Fact]
-    public async Task The_test_file_of_scanners_is_not_taken()
-    {
-        await using var scanner = new StandInScanner();
-        Product.Services.GetRequiredService<ContentScanner>().Address = scanner.Address;
-        var harmful = @"X5O!P%@AP[4\PZX54(P^)7CC)7}$EICAR" + "-STANDARD-ANTIVIRUS-TEST-FILE!$H+H*";
-        (await GiveAsync(Manager, harmful)).Problem.ShouldBe("file-harmful");
-    }
-
-    [Fact]
-    public async Task A_file_that_the_scanner_finds_harmless_is_taken()
-    {
-        await using var scanner = new StandInScanner();
-        Product.Services.GetRequiredService<ContentScanner>().Address = scanner.Address;
-        (await GiveAsync(Manager, new string('a', 200_000))).Status.ShouldBe(HttpStatusCode.OK);
-    }
-
-    [Fact]
-    public async Task No_file_is_taken_while_the_scanner_does_not_answer()
-    {
-        Uri gone;
-        await using (var scanner = new StandInScanner())
+        await ChangeAsync(List(needsReview: true));
+        using (var pia = await Product.SignInAsync("pia"))
         {
-            gone = scanner.Address;
+            await GiveAsync(pia, "all well");
         }
 
-        Product.Services.GetRequiredService<ContentScanner>().Address = gone;
-        (await GiveAsync(Manager, "all well")).Problem.ShouldBe("scanner-silent");
+        (await Manager.GetOk("today")).GetRawText().ShouldContain("Approve the evidence");
     }
 
-    private Task<Answer> RiskAsync(int after, string treatment, params string[] controls) =>
-        Manager.Post(
-            "registers",
-            new
-            {
-                kind = "risk",
-                title = "Fire",
-                likelihood = 3,
-                impact = 3,
-                likelihoodAfter = after,
-                impactAfter = 3,
-                treatment,
-                controls,
-            }
-        );
+    [Fact]
+    public async Task Evidence_that_awaits_approval_is_no_duty_of_its_giver()
+    {
+        await ChangeAsync(List(needsReview: true));
+        await GiveAsync(Manager, "all well");
+        (await Manager.GetOk("today")).GetRawText().ShouldNotContain("Approve the evidence");
+    }
+
+    /// <summary>A file as it was given, approved and withdrawn in a random history.</summary>
+    private sealed class Given(string by)
+    {
+        public string By { get; } = by;
+
+        public bool Approved { get; set; }
+
+        public bool Withdrawn { get; set; }
+    }
 
     [Theory]
-    [InlineData(4, "reduce", "ACC-01", "risk-rises")]
-    [InlineData(2, "", "ACC-01", "treatment-missing")]
-    [InlineData(2, "accept", "ACC-01", "treatment-missing")]
-    [InlineData(2, "hope", "ACC-01", "treatment-unknown")]
-    [InlineData(2, "reduce", "NO-1", "control-unknown")]
-    public async Task A_risk_that_cannot_be_so_is_refused(
-        int after,
-        string treatment,
-        string control,
-        string problem
-    ) => (await RiskAsync(after, treatment, control)).Problem.ShouldBe(problem);
-
-    [Fact]
-    public async Task A_risk_that_is_reduced_by_a_control_is_taken() =>
-        (await RiskAsync(2, "reduce", "ACC-01")).Status.ShouldBe(HttpStatusCode.OK);
-
-    [Fact]
-    public async Task Nothing_is_called_met_that_has_an_unanswered_requirement()
+    [InlineData(1)]
+    [InlineData(2)]
+    [InlineData(3)]
+    public async Task Over_random_acts_of_three_persons_only_what_a_second_one_approved_counts(int seed)
     {
-        await GiveAsync("all well");
-        var oscal = """
-            {"catalog":{"uuid":"5b1a1c1e-0000-4000-8000-000000000001","metadata":{"title":"Small","version":"1",
-            "last-modified":"2026-01-01T00:00:00Z","oscal-version":"1.1.2"},
-            "controls":[{"id":"a","title":"A"},{"id":"b","title":"B"}]}}
-            """;
-        await Manager.Http.PostAsync(
-            new Uri("frameworks/oscal", UriKind.Relative),
-            new StringContent(oscal, Encoding.UTF8, "application/json"),
-            stop
-        );
-        var code = (await Manager.GetOk("readiness"))
-            .GetProperty("frameworks")
-            .EnumerateArray()
-            .Single(f => f.GetProperty("title").GetString() == "Small")
-            .GetProperty("code")
-            .GetString()!;
-        var control = await ControlAsync();
-        var settings = System.Text.Json.Nodes.JsonNode.Parse(control.GetProperty("settings").GetRawText())!.AsObject();
-        settings["requirements"]!.AsArray().Add($"{code}/a");
-        await Manager.Put(
-            $"controls/{control.GetProperty("id").GetInt64()}",
-            settings,
-            control.GetProperty("revision").GetInt64()
-        );
-        await using (var db = Product.Database())
+        await ChangeAsync(List(needsReview: true));
+        using var pia = await Product.SignInAsync("pia");
+        using var nils = await Product.SignInAsync("nils");
+        var persons = new Dictionary<string, Api>
         {
-            // So heavy that what nothing answers hardly counts.
-            await Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.ExecuteUpdateAsync(
-                db.Requirements.Where(r => r.Code == "a"),
-                r => r.SetProperty(x => x.Weight, 1000),
-                stop
+            ["mikkel"] = Manager,
+            ["pia"] = pia,
+            ["nils"] = nils,
+        };
+        var random = new Random(seed);
+        Dictionary<long, Given> history = [];
+        for (var act = 0; act < 30; act++)
+        {
+            var (name, who) = persons.ElementAt(random.Next(3));
+            var proof = history.Count == 0 ? 0 : history.Keys.ElementAt(random.Next(history.Count));
+            var kind = random.Next(3);
+            if (kind == 0 && (await GiveAsync(who, $"list {act}")).Status == HttpStatusCode.OK)
+            {
+                history[await LatestAsync()] = new(name);
+            }
+            else if (kind == 1 && (await who.Post($"proofs/{proof}/review", new { })).Status == HttpStatusCode.OK)
+            {
+                history[proof].Approved = true;
+                history[proof].By.ShouldNotBe(name);
+                name.ShouldNotBe("nils");
+            }
+            else if (
+                kind == 2
+                && (await who.Post($"proofs/{proof}/withdrawal", new { reason = "x" })).Status == HttpStatusCode.OK
+            )
+            {
+                history[proof].Withdrawn = true;
+            }
+
+            (await CountsAsync()).ShouldBe(
+                history.Values.Any(g => g is { Approved: true, Withdrawn: false }),
+                $"act {act}"
             );
         }
-
-        await Manager.Put(
-            "assurance/settings",
-            new
-            {
-                published = true,
-                words = "",
-                frameworks = new[] { code },
-                controlsShown = false,
-                policiesShown = false,
-            }
-        );
-        (await Manager.GetOk("assurance"))
-            .GetProperty("frameworks")[0]
-            .GetProperty("state")
-            .GetString()
-            .ShouldBe("largely met");
     }
+
+    private async Task<long> LatestAsync() =>
+        (await PartAsync()).GetProperty("proofs").EnumerateArray().Max(p => p.GetProperty("id").GetInt64());
 }

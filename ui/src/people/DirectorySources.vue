@@ -53,9 +53,7 @@ async function end() {
       >
     </header>
     <p v-if="problem && !form.shown && !ending" class="problem" role="alert">{{ problem.message }}</p>
-    <p v-if="failing" class="small" role="status">
-      The simulated directory fails at the next change, once: make one and see what becomes of it.
-    </p>
+    <p v-if="failing" class="small" role="status">The next change to the simulated directory will fail, once.</p>
     <div v-if="made?.token" class="panel block token" role="status">
       <p>
         <strong>The program sends to this address with this token.</strong> The token is shown once; it opens nothing

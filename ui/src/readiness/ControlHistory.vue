@@ -12,6 +12,8 @@ const { data } = useQuery({
   queryFn: () => take(api.GET('/api/controls/{id}/history', { params: { path: { id } } })),
 })
 type Facts = Record<string, unknown>
+/** A field as words: needsReview is needs review. */
+const fieldWords = (name: string) => name.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)
 const text = (value: unknown) => (value === null || value === undefined || value === '' ? 'none' : String(value))
 function say(entry: Schemas['LedgerView']) {
   const [before, after] = [(entry.before ?? {}) as Facts, (entry.after ?? {}) as Facts]
@@ -19,7 +21,7 @@ function say(entry: Schemas['LedgerView']) {
   const changed = Object.keys(after).filter((n) => n in before && text(before[n]) !== text(after[n]))
   return [
     [verbWords(entry.verb), about && `“${text(about)}”`].filter(Boolean).join(' '),
-    ...changed.map((n) => `${verbWords(n)}: ${text(before[n])} → ${text(after[n])}`),
+    ...changed.map((n) => `${fieldWords(n)}: ${text(before[n])} → ${text(after[n])}`),
   ].join('; ')
 }
 </script>

@@ -21,11 +21,11 @@ const rows = computed(() =>
     .map((e) => ({ ...e, id: e.partId })),
 )
 const columns: Column[] = [
-  { key: 'counts', label: 'Counts', width: 140 },
+  { key: 'counts', label: 'Counts', width: 170 },
   { key: 'title', label: 'Evidence or routine', width: 300, grow: true },
   { key: 'control', label: 'Control', width: 100 },
   { key: 'latest', label: 'Latest', width: 260 },
-  { key: 'doer', label: 'Who brings it', width: 220 },
+  { key: 'doer', label: 'Responsible', width: 220 },
   { key: 'versions', label: 'Versions', width: 80, align: 'right' },
 ]
 </script>
@@ -50,7 +50,17 @@ const columns: Column[] = [
     >
       <template #counts="{ row }"
         ><span :class="row.counts ? 'settled' : 'lacking'">{{
-          row.counts ? (row.endsOn ? `✓ until ${day(row.endsOn)}` : '✓') : '▲ missing'
+          row.counts
+            ? row.endsOn
+              ? `✓ until ${day(row.endsOn)}`
+              : '✓'
+            : row.awaitsApproval
+              ? '◐ awaits approval'
+              : row.latest?.broken
+                ? '▲ file missing or changed'
+                : row.latest
+                  ? '▲ expired'
+                  : '▲ missing'
         }}</span></template
       >
       <template #title="{ row }"
@@ -66,13 +76,13 @@ const columns: Column[] = [
         ><template v-if="row.latest"
           >{{ day(row.latest.day) }}
           <span class="small quiet">{{ row.latest.fileName || row.latest.says }}</span></template
-        ><span v-else-if="row.kept" class="quiet">for others to see</span><template v-else>–</template></template
+        ><span v-else-if="row.kept" class="quiet">visible to other roles</span><template v-else>–</template></template
       >
       <template #doer="{ row }">{{ row.doer || '–' }}</template>
       <template #versions="{ row }">{{ row.versions }}</template>
       <template #empty
-        ><h2>No evidence is asked for</h2>
-        <p>Add evidence or a routine to a control; it stands here with the day on which it ends.</p></template
+        ><h2>No evidence or routines</h2>
+        <p>Add evidence or a routine to a control. This list shows when each expires.</p></template
       >
     </DataTable>
   </section>

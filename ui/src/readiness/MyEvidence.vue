@@ -82,7 +82,7 @@ const ready = (id: number, number: number) =>
         <h2>Evidence and routines</h2>
         <article v-for="p in data.parts" :key="p.part.id">
           <p class="small quiet">{{ p.control }} · {{ p.controlTitle }}</p>
-          <PartLine :part="p.part" :control="p.controlId" :revision="0" />
+          <PartLine :part="p.part" :control="p.controlId" :revision="p.revision" />
         </article>
       </section>
     </template>

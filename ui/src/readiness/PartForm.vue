@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { reactive } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
+import PeriodEditor from '@/shared/PeriodEditor.vue'
 import RolesSelect from './RolesSelect.vue'
 import { today } from '@/shared/session'
 
@@ -29,6 +30,14 @@ const form = reactive({
 })
 const measures = useQuery({ queryKey: ['gauges', 'measures'], queryFn: () => take(api.GET('/api/measures')) })
 const pick = (name: string) => (form.title = measures.data.value?.find((m) => m.name === name)?.title ?? form.title)
+/** Other rules of RFC 5545 can be typed. */
+const repeats = [
+  ['FREQ=WEEKLY', 'every week'],
+  ['FREQ=MONTHLY', 'every month'],
+  ['FREQ=MONTHLY;INTERVAL=3', 'every 3 months'],
+  ['FREQ=MONTHLY;INTERVAL=6', 'every 6 months'],
+  ['FREQ=YEARLY', 'every year'],
+] as const
 const { act, busy, problem } = useAct(['readiness'])
 async function save() {
   const body = { ...form, first: form.kind === 'routine' ? form.first : null }
@@ -75,15 +84,13 @@ async function save() {
     </template>
     <label class="label" for="p-title">Title</label><el-input id="p-title" v-model="form.title" size="small" />
     <template v-if="form.kind === 'routine'">
-      <label class="label" for="p-rule">Rule (RFC 5545)</label
-      ><el-input id="p-rule" v-model="form.recurrence" size="small" />
+      <span class="label">Repeats</span
+      ><el-select v-model="form.recurrence" filterable allow-create size="small" aria-label="Repeats"
+        ><el-option v-for="[rule, words] in repeats" :key="rule" :value="rule" :label="words"
+      /></el-select>
       <label class="label" for="p-first">First due day</label><input id="p-first" v-model="form.first" type="date" />
     </template>
-    <template v-if="form.kind !== 'routine'">
-      <label class="label" for="p-period">{{
-        form.kind === 'test' ? 'A run is valid for' : 'Valid for'
-      }}</label><el-input id="p-period" v-model="form.period" size="small" placeholder="P90D" />
-    </template>
+    <PeriodEditor v-if="form.kind !== 'routine'" v-model="form.period" name="part-period" label="Valid for" />
     <template v-if="form.kind !== 'test'">
       <label class="label" for="p-doer">Responsible</label
       ><el-input id="p-doer" v-model="form.doer" size="small" placeholder="mail address" />

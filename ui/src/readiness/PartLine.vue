@@ -40,7 +40,8 @@ async function done() {
 }
 const giving = ref(false)
 const changing = ref(false)
-const listing = ref(false)
+/** A file that awaits approval is in view at once. */
+const listing = ref(part.toApprove !== null)
 const remove = () =>
   act(() => take(api.DELETE('/api/controls/{id}/parts/{part}', { params: { path: { id: control, part: part.id } } })))
 /** Who sees its proofs, while it is chosen anew; null while nobody does. */
@@ -71,7 +72,7 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
       <template v-if="latest"
         >{{ latest.says }} <span class="quiet">{{ moment(latest.at) }}, {{ latest.by }}.</span></template
       >
-      <template v-else-if="part.kept">Its proofs are for others to see.</template>
+      <template v-else-if="part.kept">Only other roles see its proofs.</template>
       <template v-else>No {{ part.kind === 'test' ? 'run' : 'proof' }} yet.</template>
       <template v-if="part.kind === 'routine' && part.due">
         Due {{ day(part.due) }}<template v-if="part.doer">, by {{ part.doer }}</template
@@ -125,10 +126,10 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
       </ul>
       <ShowMore v-model="shown" :of="lacking.length" />
     </div>
-    <p v-if="latest?.broken" class="small lacking">▲ Its file is missing or changed, so it does not count.</p>
-    <p v-if="part.mayReview" class="small lacking">◐ The latest file waits for your approval: open the proofs.</p>
+    <p v-if="latest?.broken" class="small lacking">▲ Its file is missing or was changed, so it does not count.</p>
+    <p v-if="part.toApprove" class="small lacking">◐ The latest file awaits your approval.</p>
     <p v-else-if="part.needsReview && latest && !latest.reviewedBy" class="small quiet">
-      ◐ Another person has to approve the latest file before it counts.
+      ◐ The latest file counts once a second person has approved it.
     </p>
     <p
       v-if="part.proofs.length > 1"

@@ -25,20 +25,20 @@ const awaits = (p: Proof) => part.needsReview && !p.reviewedBy && !p.withdrawnWh
 
 <template>
   <ul class="small proofs" aria-label="Proofs">
-    <li v-for="(p, index) in part.proofs" :key="p.id">
+    <li v-for="p in part.proofs" :key="p.id">
       <span :class="{ struck: p.withdrawnWhy }"
         >{{ part.kind === 'routine' ? `due ${day(p.day)}` : day(p.day) }}: {{ p.says }}</span
       >
       <span v-if="p.coversFrom && p.coversThrough" class="quiet">
         covers {{ day(p.coversFrom) }} to {{ day(p.coversThrough) }}</span
       >
-      <span v-if="p.broken" class="lacking"> ▲ its file is missing or changed</span>
-      <span v-if="p.reviewedBy" class="quiet"> ✓ reviewed by {{ p.reviewedBy }}</span>
-      <span v-else-if="awaits(p)" class="lacking"> ◐ waits for a review</span>
+      <span v-if="p.broken" class="lacking"> ▲ its file is missing or was changed</span>
+      <span v-if="p.reviewedBy" class="quiet"> ✓ approved by {{ p.reviewedBy }}</span>
+      <span v-else-if="awaits(p)" class="lacking"> ◐ awaits approval</span>
       <em v-if="p.withdrawnWhy"> withdrawn by {{ p.withdrawnBy }}: “{{ p.withdrawnWhy }}”</em>
       <span class="quiet"> {{ moment(p.at) }}</span>
       <a v-if="p.fileName && !p.broken" :href="`/api/proofs/${p.id}/file`" download>{{ p.fileName }}</a>
-      <button v-if="index === 0 && part.mayReview" class="link" :disabled="busy" @click="review(p)">Approve</button>
+      <button v-if="part.toApprove === p.id" class="link" :disabled="busy" @click="review(p)">Approve</button>
       <button
         v-if="part.mayBring && part.kind !== 'test' && !p.withdrawnWhy"
         class="link"

@@ -41,8 +41,9 @@ async function give() {
       <a :href="`/api/register-documents/${d.id}/file`" download :title="`${d.fileName}, ${bytes(d.bytes)}`">{{
         d.title
       }}</a>
+      <span v-if="d.broken" class="lacking"> ▲ missing or changed</span>
       <span :class="d.ended ? 'lacking' : 'quiet'">{{
-        d.validThrough ? ` ${d.ended ? '▲ ended' : 'until'} ${day(d.validThrough)}` : ''
+        d.validThrough ? ` ${d.ended ? '▲ expired' : 'until'} ${day(d.validThrough)}` : ''
       }}</span>
     </li>
   </ul>
@@ -53,8 +54,8 @@ async function give() {
     <el-input v-model="form.title" size="small" aria-label="What it is" placeholder="What it is" />
     <label class="small">until <input v-model="form.validThrough" type="date" /></label>
     <span
-      ><el-button size="small" type="primary" native-type="submit" :disabled="!file" :loading="busy">Add it</el-button>
-      <button type="button" class="link small" @click="adding = false">Leave it</button></span
+      ><el-button size="small" type="primary" native-type="submit" :disabled="!file" :loading="busy">Add</el-button>
+      <button type="button" class="link small" @click="adding = false">Cancel</button></span
     >
     <p v-if="problem" class="problem small" role="alert">{{ problem.message }}</p>
   </form>

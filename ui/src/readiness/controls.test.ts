@@ -43,7 +43,7 @@ const part = (more: Partial<Schemas['PartView']> = {}): Schemas['PartView'] => (
   recurrence: '',
   first: null,
   needsReview: false,
-  mayReview: false,
+  toApprove: null,
   doer: '',
   deputy: '',
   counts: true,
@@ -145,23 +145,29 @@ it('withdraws a proof with its reason', async () => {
 })
 it('approves the latest file, where it waits for somebody else', async () => {
   answers['POST /api/proofs/{id}/review'] = {}
-  await line({ kind: 'evidence', needsReview: true, mayReview: true, counts: false, proofs: [proof()] })
-  await press('1 proof')
+  await line({ kind: 'evidence', needsReview: true, toApprove: 50, counts: false, proofs: [proof()] })
   await press('Approve')
   expect(calls('POST /api/proofs/{id}/review')).toHaveLength(1)
 })
 it('says that a file is missing, and offers no link to it', async () => {
   const wrapper = await line({ kind: 'evidence', proofs: [proof({ fileName: 'a.pdf', broken: true })] })
-  expect([wrapper.text().includes('missing or changed'), wrapper.find('a[download]').exists()]).toEqual([true, false])
+  expect([wrapper.text().includes('missing or was changed'), wrapper.find('a[download]').exists()]).toEqual([
+    true,
+    false,
+  ])
 })
 it('changes a part in place, its kind staying', async () => {
   answers['PUT /api/controls/{id}/parts/{part}'] = {}
   answers['GET /api/measures'] = []
   await line({ kind: 'evidence', title: 'Report', period: 'P90D', proofs: [] })
   await press('Edit')
-  await type('#p-period', 'P1Y')
+  await type('#p-title', 'Report of the year')
   await press('Save')
-  expect(calls('PUT /api/controls/{id}/parts/{part}')[0]!.body).toMatchObject({ kind: 'evidence', period: 'P1Y' })
+  expect(calls('PUT /api/controls/{id}/parts/{part}')[0]!.body).toMatchObject({
+    kind: 'evidence',
+    title: 'Report of the year',
+    period: 'P90D',
+  })
 })
 it('shows former proofs as a strip, the oldest first', async () => {
   const wrapper = await line({ proofs: [proof({ id: 2, passed: false }), proof({ id: 1 })] })
@@ -264,7 +270,7 @@ it('adds a routine with its rule and its first day', async () => {
   const wrapper = await place(PartForm, { control: 3 })
   await wrapper.get('input[value=routine]').setValue(true)
   await type('#p-title', 'Look through')
-  await type('#p-rule', 'FREQ=WEEKLY')
+  wrapper.findAllComponents({ name: 'ElSelect' })[0]!.vm.$emit('update:modelValue', 'FREQ=WEEKLY')
   await wrapper.get('form').trigger('submit')
   await flushPromises()
   expect(calls('POST /api/controls/{id}/parts')[0]!.body).toMatchObject({
@@ -301,7 +307,7 @@ it('names the findings that are open on a control, with the audit of each', asyn
 })
 it('says that the proofs of a part are for others', async () => {
   const wrapper = await place(PartLine, { part: part({ kept: true, proofs: [], seenBy: ['legal'] }), control: 3 })
-  expect(wrapper.text()).toContain('Its proofs are for others to see.')
+  expect(wrapper.text()).toContain('Only other roles see its proofs.')
 })
 it('says who sees the proofs of a part', async () => {
   answers['PUT /api/controls/{id}/parts/{part}/readers'] = {}

@@ -18,7 +18,7 @@ const part = (more: Partial<Schemas['PartView']> = {}): Schemas['PartView'] => (
   recurrence: 'FREQ=MONTHLY',
   first: null,
   needsReview: false,
-  mayReview: false,
+  toApprove: null,
   doer: 'pia@x.example',
   deputy: '',
   counts: false,
@@ -34,7 +34,13 @@ const mine = (more: Partial<Schemas['MyEvidenceView']> = {}) => {
   answers['GET /api/evidence/mine'] = { parts: [], requests: [], actions: [], ...more }
   return place(MyEvidence)
 }
-const of = (p: Schemas['PartView']) => ({ controlId: 3, control: 'ACC-01', controlTitle: 'Second factor', part: p })
+const of = (p: Schemas['PartView']) => ({
+  controlId: 3,
+  control: 'ACC-01',
+  controlTitle: 'Second factor',
+  revision: 4,
+  part: p,
+})
 
 describe('what somebody has to do with readiness', () => {
   it('says so where it is nothing', async () => {

@@ -90,6 +90,7 @@ describe('the list of evidence', () => {
     counts: true,
     endsOn: null,
     latest: null,
+    awaitsApproval: false,
     versions: 1,
     kept: false,
     sameAs: [],
@@ -115,6 +116,6 @@ describe('the list of evidence', () => {
   })
   it('says so where nothing is asked for', async () => {
     answers['GET /api/evidence'] = []
-    expect((await place(EvidencePlace)).text()).toContain('No evidence is asked for')
+    expect((await place(EvidencePlace)).text()).toContain('No evidence or routines')
   })
 })

@@ -6,10 +6,12 @@ import { simplePeriod, type SimplePeriod } from './words'
 const {
   disabled = false,
   name = 'period',
+  label = 'How long',
   least = 1,
 } = defineProps<{
   disabled?: boolean
   name?: string
+  label?: string
   /** 0 where a period of zero has a meaning: until the event, until the end of the year. */
   least?: 0 | 1
 }>()
@@ -32,7 +34,7 @@ function use() {
 </script>
 
 <template>
-  <label class="label" :for="`${name}-count`">How long</label>
+  <label class="label" :for="`${name}-count`">{{ label }}</label>
   <div class="row">
     <input
       :id="`${name}-count`"
